@@ -1,0 +1,90 @@
+//! Fitting print colours into the display's gamut.
+//!
+//! A saturated dye reaches beyond sRGB. One common factor draws the three channels towards the largest, so hue is
+//! kept where channel-by-channel compression would turn orange-red into crimson. The knee starts at 86 % of the
+//! gamut's depth and maps 125 % onto its edge.
+
+use crate::numeric::{exp2, log2};
+
+const THRESHOLD: f64 = 0.86;
+const LIMIT: f64 = 1.25;
+const POWER: f64 = 1.4;
+
+fn knee() -> f64 {
+    let span = LIMIT - THRESHOLD;
+    span / ((((1.0 - THRESHOLD) / span).powf(-POWER) - 1.0).powf(1.0 / POWER))
+}
+
+/// Compresses one linear sRGB colour, double precision.
+pub fn compress(rgb: [f64; 3]) -> [f64; 3] {
+    let largest = rgb[0].max(rgb[1]).max(rgb[2]);
+    if largest <= 0.0 {
+        return [0.0; 3];
+    }
+    let depth = rgb.map(|v| (largest - v) / largest);
+    let deepest = depth[0].max(depth[1]).max(depth[2]);
+    let mut factor = 1.0;
+    if deepest > THRESHOLD {
+        let t = deepest - THRESHOLD;
+        let bent = THRESHOLD + t / (1.0 + (t / knee()).powf(POWER)).powf(1.0 / POWER);
+        factor = bent.min(1.0) / deepest;
+    }
+    depth.map(|d| largest.min(1.0) * (1.0 - d * factor))
+}
+
+/// [`compress`] prepared for pixel loops.
+#[derive(Debug, Clone, Copy)]
+pub struct Compressor {
+    per_knee: f32,
+}
+
+impl Default for Compressor {
+    fn default() -> Self {
+        Self { per_knee: (1.0 / knee()) as f32 }
+    }
+}
+
+impl Compressor {
+    #[inline(always)]
+    pub fn apply(&self, r: f32, g: f32, b: f32) -> [f32; 3] {
+        let largest = r.max(g).max(b).max(1e-9);
+        let deepest = (largest - r.min(g).min(b)) / largest;
+        let t = (deepest - THRESHOLD as f32).max(1e-6);
+        let power = exp2(POWER as f32 * log2(t * self.per_knee));
+        let bent = THRESHOLD as f32 + t * exp2((-1.0 / POWER) as f32 * log2(1.0 + power));
+        let factor = if deepest > THRESHOLD as f32 { bent.min(1.0) / deepest } else { 1.0 };
+        let top = largest.min(1.0);
+        let scale = factor * (top / largest);
+        [top - (largest - r) * scale, top - (largest - g) * scale, top - (largest - b) * scale]
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn leaves_moderate_colours_alone_and_contains_the_rest() {
+        let skin = [0.54, 0.30, 0.22];
+        assert_eq!(compress(skin).map(|v| (v * 1e12).round()), skin.map(|v| (v * 1e12).round()));
+        for rgb in [[1.4, -0.2, 0.1], [0.2, 0.9, -0.3], [0.05, -0.02, 0.4]] {
+            for v in compress(rgb) {
+                assert!((0.0..=1.0).contains(&v), "{rgb:?} -> {v}");
+            }
+        }
+    }
+
+    #[test]
+    fn single_precision_agrees() {
+        let fast = Compressor::default();
+        for i in 0..2000 {
+            let t = i as f64 / 2000.0;
+            let rgb = [1.2 * t, 0.4 - 0.5 * t, 0.3 * (1.0 - t)];
+            let exact = compress(rgb);
+            let ours = fast.apply(rgb[0] as f32, rgb[1] as f32, rgb[2] as f32);
+            for (a, b) in ours.iter().zip(exact) {
+                assert!((*a as f64 - b).abs() < 2e-6, "{rgb:?}: {a} {b}");
+            }
+        }
+    }
+}

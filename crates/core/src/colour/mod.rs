@@ -1,0 +1,13 @@
+//! Colour: transfer functions, spaces, adaptation, spectra, difference formulas.
+
+pub mod adaptation;
+pub mod difference;
+pub mod gamut;
+pub mod illuminant;
+pub mod lab;
+pub mod oklab;
+pub mod space;
+pub mod spectrum;
+pub mod transfer;
+
+pub use spectrum::Spectrum;

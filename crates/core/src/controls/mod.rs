@@ -1,0 +1,239 @@
+//! The one declaration of every control.
+//!
+//! A control is declared once, as a `const` in its station's `settings.rs`. The declaration drives validation, the
+//! HTML control, the command line, the help and the docs table.
+
+pub mod value;
+pub mod values;
+
+use crate::error::CoreError;
+use crate::stations::{Station, film, print, scene};
+use crate::stock::Stock;
+
+pub use value::Value;
+pub use values::Values;
+
+/// What a control's number means.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Unit {
+    None,
+    Stops,
+    Kelvin,
+    /// Density of a colour filter: 1 CC is 0.01.
+    Cc,
+    Micrometres,
+    Grade,
+}
+
+impl Unit {
+    /// As written behind a number.
+    pub fn symbol(self) -> &'static str {
+        match self {
+            Self::None | Self::Grade => "",
+            Self::Stops => "EV",
+            Self::Kelvin => "K",
+            Self::Cc => "CC",
+            Self::Micrometres => "µm",
+        }
+    }
+
+    /// In words, for lists.
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::None => "",
+            Self::Stops => "stops",
+            Self::Kelvin => "kelvin",
+            Self::Cc => "CC (0.01 density)",
+            Self::Micrometres => "micrometres on the film",
+            Self::Grade => "paper grade",
+        }
+    }
+}
+
+/// How a value is spread along its track.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Scale {
+    Linear,
+    /// Equal steps of 1/value, as for colour temperature.
+    Reciprocal,
+}
+
+/// One of the values of a choice.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Choice {
+    pub id: &'static str,
+    pub label: &'static str,
+}
+
+/// The kind of value that a control holds.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Kind {
+    Scalar { low: f64, high: f64, step: f64, decimals: usize, scale: Scale },
+    Choice(&'static [Choice]),
+}
+
+/// Where a control's own value comes from.
+#[derive(Debug, Clone, Copy)]
+pub enum Own {
+    Neutral(f64),
+    Stock(fn(&Stock) -> f64),
+    StockChoice(fn(&Stock) -> &'static str),
+}
+
+/// A control.
+#[derive(Debug, Clone, Copy)]
+pub struct Control {
+    /// `station.group.value`; frozen once released.
+    pub id: &'static str,
+    pub station: Station,
+    /// The column of the bench in which it stands.
+    pub group: &'static str,
+    pub label: &'static str,
+    pub unit: Unit,
+    pub kind: Kind,
+    /// The track has a zero in the middle.
+    pub two_sided: bool,
+    pub own: Own,
+    /// Belongs to the one picture: stays when a stock is changed and out of presets.
+    pub picture_specific: bool,
+    /// A tuning is carried to another stock as a ratio, not as a difference.
+    pub ratio: bool,
+    /// Whether it acts on this stock.
+    pub applies: fn(&Stock) -> bool,
+    pub help: &'static str,
+}
+
+impl Control {
+    /// A scalar from 0 to 1 with the own value 0, to be completed by struct update.
+    pub const fn scalar(id: &'static str, station: Station, group: &'static str, label: &'static str) -> Self {
+        Self {
+            id,
+            station,
+            group,
+            label,
+            unit: Unit::None,
+            kind: Kind::Scalar { low: 0.0, high: 1.0, step: 0.01, decimals: 2, scale: Scale::Linear },
+            two_sided: false,
+            own: Own::Neutral(0.0),
+            picture_specific: false,
+            ratio: false,
+            applies: |_| true,
+            help: "",
+        }
+    }
+
+    /// The own value for a stock.
+    pub fn own_value(&self, stock: &Stock) -> Value {
+        match self.own {
+            Own::Neutral(v) => Value::Number(v),
+            Own::Stock(f) => Value::Number(f(stock)),
+            Own::StockChoice(f) => Value::Choice(f(stock).into()),
+        }
+    }
+
+    /// What the control takes, in words.
+    pub fn takes(&self) -> String {
+        match self.kind {
+            Kind::Scalar { low, high, .. } => format!("a number from {low} to {high}"),
+            Kind::Choice(list) => {
+                format!("one of {}", list.iter().map(|c| c.id).collect::<Vec<_>>().join(", "))
+            }
+        }
+    }
+
+    /// Checks a value against kind and range.
+    pub fn check(&self, value: &Value) -> Result<(), CoreError> {
+        let not = |given: String| CoreError::NotAValue { label: self.label, wanted: self.takes(), given };
+        match (self.kind, value) {
+            (Kind::Scalar { low, high, .. }, Value::Number(v)) => {
+                if !v.is_finite() {
+                    return Err(not(v.to_string()));
+                }
+                if (low..=high).contains(v) {
+                    return Ok(());
+                }
+                let unit = match self.unit.symbol() {
+                    "" => "",
+                    "EV" => " stops",
+                    "K" => " K",
+                    "CC" => " CC",
+                    _ => " µm",
+                };
+                Err(CoreError::OutOfRange { label: self.label, low, high, unit, given: *v })
+            }
+            (Kind::Choice(list), Value::Choice(id)) if list.iter().any(|c| c.id == id) => Ok(()),
+            (_, other) => Err(not(other.to_string())),
+        }
+    }
+
+    /// Reads a value as a person types it on the command line.
+    pub fn parse(&self, text: &str) -> Result<Value, CoreError> {
+        let text = text.trim();
+        let value = match self.kind {
+            Kind::Choice(_) => Value::Choice(text.into()),
+            Kind::Scalar { .. } => {
+                let plain = text.replace('\u{2212}', "-");
+                let number = plain.strip_suffix(self.unit.symbol()).unwrap_or(&plain).trim().parse::<f64>();
+                Value::Number(number.map_err(|_| CoreError::NotAValue {
+                    label: self.label,
+                    wanted: self.takes(),
+                    given: text.into(),
+                })?)
+            }
+        };
+        self.check(&value)?;
+        Ok(value)
+    }
+}
+
+/// Every control, station by station.
+pub fn all() -> impl Iterator<Item = &'static Control> {
+    scene::settings::CONTROLS.iter().chain(&film::settings::CONTROLS).chain(&print::settings::CONTROLS)
+}
+
+/// Whether a station has been built.
+pub fn is_built(station: Station) -> bool {
+    all().any(|c| c.station == station)
+}
+
+pub fn find(id: &str) -> Result<&'static Control, CoreError> {
+    all().find(|c| c.id == id).ok_or_else(|| CoreError::UnknownControl { id: id.into() })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::stock::Catalogue;
+
+    #[test]
+    fn every_control_is_declared_once_and_completely() {
+        let mut seen = std::collections::BTreeSet::new();
+        for control in all() {
+            assert!(seen.insert(control.id), "{} twice", control.id);
+            assert!(control.id.starts_with(&format!("{}.", control.station.id())), "{}", control.id);
+            assert!(control.help.ends_with('.') && !control.label.is_empty(), "{}", control.id);
+            for stock in Catalogue::all() {
+                control.check(&control.own_value(stock)).unwrap_or_else(|e| panic!("{}: {e}", stock.id));
+            }
+        }
+    }
+
+    #[test]
+    fn ids_that_are_promised() {
+        for id in ["scene.exposure", "scene.temperature", "scene.tint", "film.push", "film.grain.granularity"] {
+            assert!(find(id).is_ok(), "{id}");
+        }
+    }
+
+    #[test]
+    fn values_are_read_and_refused_with_a_sentence() {
+        let exposure = find("scene.exposure").unwrap();
+        assert_eq!(exposure.parse("+0.5").unwrap(), Value::Number(0.5));
+        assert_eq!(exposure.parse("\u{2212}1 EV").unwrap(), Value::Number(-1.0));
+        for (text, part) in [("9", "from -5 to 5 stops"), ("bright", "'bright' is not one"), ("NaN", "is not one")] {
+            let error = exposure.parse(text).unwrap_err().to_string();
+            assert!(error.contains(part), "{error}");
+        }
+        assert!(find("film.size").unwrap().parse("110").unwrap_err().to_string().contains("half"));
+    }
+}

@@ -1,0 +1,41 @@
+//! The values in force: what was tuned, over the stock's own.
+
+use std::collections::BTreeMap;
+
+use super::{Control, Value};
+use crate::stock::Stock;
+
+/// A stock's own values with a development's tuned ones over them.
+#[derive(Debug, Clone, Copy)]
+pub struct Values<'a> {
+    stock: &'a Stock,
+    tuned: Option<&'a BTreeMap<String, Value>>,
+}
+
+impl<'a> Values<'a> {
+    /// The stock as it is.
+    pub fn own(stock: &'a Stock) -> Self {
+        Self { stock, tuned: None }
+    }
+
+    pub fn new(stock: &'a Stock, tuned: &'a BTreeMap<String, Value>) -> Self {
+        Self { stock, tuned: Some(tuned) }
+    }
+
+    pub fn stock(&self) -> &Stock {
+        self.stock
+    }
+
+    /// The tuned value, where there is one.
+    pub fn tuned(&self, control: &Control) -> Option<&'a Value> {
+        self.tuned?.get(control.id)
+    }
+
+    pub fn value(&self, control: &Control) -> Value {
+        self.tuned(control).cloned().unwrap_or_else(|| control.own_value(self.stock))
+    }
+
+    pub fn number(&self, control: &Control) -> f64 {
+        self.value(control).as_number().unwrap_or(0.0)
+    }
+}

@@ -1,0 +1,173 @@
+//! The development: all settings of a frame, as a sparse, versioned document.
+//!
+//! Only values that differ from their own are kept, by control id. The document remembers the stock it was made with
+//! by its content hash, and the engine that wrote it.
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+
+use crate::controls::{self, Value, Values};
+use crate::error::CoreError;
+use crate::stations::Station;
+use crate::stock::Stock;
+
+/// Version of the document's form.
+pub const VERSION: u32 = 1;
+/// The engine that computes it.
+pub const ENGINE: &str = env!("CARGO_PKG_VERSION");
+
+/// The stock a development was made with.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct StockRef {
+    pub id: String,
+    /// Content hash of the stock's data; empty in documents written by hand.
+    #[serde(default)]
+    pub hash: String,
+}
+
+/// All settings of one frame.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Development {
+    pub version: u32,
+    #[serde(default)]
+    pub engine: String,
+    pub stock: StockRef,
+    /// Seed of everything random on this frame.
+    #[serde(default = "first_seed")]
+    pub seed: u32,
+    /// Tuned values by control id.
+    #[serde(default)]
+    pub values: BTreeMap<String, Value>,
+}
+
+fn first_seed() -> u32 {
+    1
+}
+
+impl Development {
+    /// The stock as it is.
+    pub fn new(stock: &Stock) -> Self {
+        Self {
+            version: VERSION,
+            engine: ENGINE.into(),
+            stock: StockRef { id: stock.id.clone(), hash: stock.content_hash() },
+            seed: first_seed(),
+            values: BTreeMap::new(),
+        }
+    }
+
+    /// Reads a document of any version up to ours and checks every value.
+    pub fn from_json(text: &str) -> Result<Self, CoreError> {
+        #[derive(Deserialize)]
+        struct Head {
+            version: u32,
+        }
+        let invalid = |e: serde_json::Error| CoreError::Development { why: e.to_string() };
+        let head: Head = serde_json::from_str(text).map_err(invalid)?;
+        if head.version > VERSION {
+            return Err(CoreError::TooNew { found: head.version, known: VERSION });
+        }
+        let development: Development = serde_json::from_str(text).map_err(invalid)?;
+        for (id, value) in &development.values {
+            controls::find(id)?.check(value)?;
+        }
+        Ok(development)
+    }
+
+    pub fn to_json(&self) -> String {
+        serde_json::to_string(self).unwrap_or_default()
+    }
+
+    /// The values in force.
+    pub fn values<'a>(&'a self, stock: &'a Stock) -> Values<'a> {
+        Values::new(stock, &self.values)
+    }
+
+    /// Sets a checked value; a value that equals the stock's own is not kept.
+    pub fn set(&mut self, stock: &Stock, id: &str, value: Value) -> Result<(), CoreError> {
+        let control = controls::find(id)?;
+        control.check(&value)?;
+        if value == control.own_value(stock) {
+            self.values.remove(id);
+        } else {
+            self.values.insert(id.into(), value);
+        }
+        Ok(())
+    }
+
+    /// Returns a control to its own value.
+    pub fn return_to_stock(&mut self, id: &str) -> Result<(), CoreError> {
+        self.values.remove(controls::find(id)?.id);
+        Ok(())
+    }
+
+    /// Another stock: what belongs to the picture stays, what was tuned against the old stock goes.
+    ///
+    /// Returns the ids that were replaced.
+    pub fn change_stock(&mut self, stock: &Stock) -> Vec<String> {
+        let stays = |id: &str| controls::find(id).is_ok_and(|c| c.picture_specific);
+        let replaced = self.values.keys().filter(|id| !stays(id)).cloned().collect();
+        self.values.retain(|id, _| stays(id));
+        self.stock = StockRef { id: stock.id.clone(), hash: stock.content_hash() };
+        self.engine = ENGINE.into();
+        replaced
+    }
+
+    /// Number of values tuned at a station.
+    pub fn tuned_at(&self, station: Station) -> usize {
+        self.values.keys().filter(|id| controls::find(id).is_ok_and(|c| c.station == station)).count()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::stock::Catalogue;
+
+    #[test]
+    fn sparse_and_back() {
+        let stock = Catalogue::first();
+        let mut development = Development::new(&stock);
+        development.set(&stock, "scene.exposure", Value::Number(0.5)).unwrap();
+        development.set(&stock, "film.push", Value::Number(0.0)).unwrap();
+        assert_eq!(development.values.len(), 1);
+        assert_eq!(development.tuned_at(Station::Scene), 1);
+        assert_eq!(Development::from_json(&development.to_json()).unwrap(), development);
+    }
+
+    /// A frozen document of version 1: old work must always be readable.
+    #[test]
+    fn version_1_is_readable() {
+        let text = include_str!("../tests/data/development-1.json");
+        let development = Development::from_json(text).unwrap();
+        assert_eq!(development.values["film.push"], Value::Number(1.0));
+        assert_eq!(development.stock.id, "juniper");
+    }
+
+    #[test]
+    fn wrong_documents_are_refused_with_a_sentence() {
+        for (text, part) in [
+            (r#"{"version":99,"stock":{"id":"plover"}}"#, "version 99"),
+            (r#"{"version":1,"stock":{"id":"plover"},"values":{"film.pusch":1}}"#, "film.pusch"),
+            (r#"{"version":1,"stock":{"id":"plover"},"values":{"film.push":7}}"#, "from -2 to 2"),
+            ("{", "line 1"),
+        ] {
+            let error = Development::from_json(text).unwrap_err().to_string();
+            assert!(error.contains(part), "{error}");
+        }
+    }
+
+    #[test]
+    fn another_stock_keeps_what_is_the_pictures() {
+        let (plover, juniper) = (Catalogue::first(), Catalogue::find("juniper").unwrap());
+        let mut development = Development::new(&plover);
+        development.set(&plover, "scene.exposure", Value::Number(-1.0)).unwrap();
+        development.set(&plover, "film.grain.size", Value::Number(9.0)).unwrap();
+        assert_eq!(development.change_stock(&juniper), vec!["film.grain.size".to_string()]);
+        assert_eq!(development.values.len(), 1);
+        assert_eq!(development.stock.hash, juniper.content_hash());
+    }
+}

@@ -1,0 +1,29 @@
+//! What can go wrong in the computation, with a sentence that a person can act on.
+
+use thiserror::Error;
+
+#[derive(Debug, Error, Clone, PartialEq)]
+pub enum CoreError {
+    #[error("the render was abandoned because a newer one was asked for")]
+    Abandoned,
+    #[error("there is no stock called '{id}'; `amber-grain stocks` lists those there are")]
+    UnknownStock { id: String },
+    #[error("the stock file is not valid: {why}")]
+    StockFile { why: String },
+    #[error("there is no control called '{id}'; `amber-grain controls` lists those there are")]
+    UnknownControl { id: String },
+    #[error("{label} takes {wanted}; '{given}' is not one")]
+    NotAValue { label: &'static str, wanted: String, given: String },
+    #[error("{label} goes from {low} to {high}{unit}; {given} lies outside")]
+    OutOfRange { label: &'static str, low: f64, high: f64, unit: &'static str, given: f64 },
+    #[error("the development is not valid: {why}")]
+    Development { why: String },
+    #[error(
+        "this development has version {found}; this Amber Grain reads up to version {known}. Use a newer Amber Grain"
+    )]
+    TooNew { found: u32, known: u32 },
+    #[error(
+        "the region {x},{y} of {width} x {height} does not lie inside the picture, which is {frame_width} x {frame_height}"
+    )]
+    RegionOutside { x: u32, y: u32, width: u32, height: u32, frame_width: u32, frame_height: u32 },
+}

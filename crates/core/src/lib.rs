@@ -1,0 +1,22 @@
+//! The computation of Amber Grain: pictures, colour, the stations of the process line, the renderer.
+//!
+//! No I/O, no interface, no clock, no global state: the thread pool is handed in. A picture walks from [`picture`]
+//! through the [`stations`] in the order in which light becomes a print; [`render`] walks it.
+
+pub mod colour;
+pub mod controls;
+pub mod development;
+pub mod error;
+pub mod measure;
+pub mod numeric;
+pub mod output;
+pub mod picture;
+pub mod render;
+pub mod stations;
+pub mod stock;
+
+pub use development::Development;
+pub use error::CoreError;
+pub use picture::{Picture, Region, Source};
+pub use stations::Station;
+pub use stock::{Catalogue, Stock};

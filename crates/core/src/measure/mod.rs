@@ -1,0 +1,3 @@
+//! Measuring pictures: granularity, histograms.
+
+pub mod granularity;

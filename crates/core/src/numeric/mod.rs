@@ -1,0 +1,12 @@
+//! Small numerical parts that the physics needs: a logarithm and an exponential whose bits are ours, sampled
+//! functions, quadrature, 3x3 algebra.
+
+pub mod log_exp;
+pub mod matrix;
+pub mod quadrature;
+pub mod sampled;
+pub mod smooth;
+
+pub use log_exp::{exp2, log2};
+pub use matrix::Matrix3;
+pub use sampled::Sampled;

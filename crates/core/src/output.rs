@@ -1,0 +1,52 @@
+//! From reflectance to display: gamut mapping and encoding, once, at the end.
+
+use multiversion::multiversion;
+
+use crate::colour::gamut::Compressor;
+use crate::colour::space::WIDE_TO_SRGB;
+use crate::colour::transfer::encode_srgb_f32;
+use crate::numeric::matrix::dot;
+use crate::picture::Picture;
+use crate::picture::buffer::{Display, Reflectance};
+
+/// Reflectance in the working space to encoded sRGB, 0..1.
+pub fn encode(mut picture: Picture<Reflectance>) -> Picture<Display> {
+    if let Some(planes) = picture.three_mut() {
+        to_display(planes, &WIDE_TO_SRGB.to_f32(), Compressor::default());
+    }
+    picture.into_quantity()
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn to_display(planes: [&mut [f32]; 3], to_srgb: &[[f32; 3]; 3], gamut: Compressor) {
+    let [red, green, blue] = planes;
+    for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
+        let (x, y, z) = (dot(&to_srgb[0], *r, *g, *b), dot(&to_srgb[1], *r, *g, *b), dot(&to_srgb[2], *r, *g, *b));
+        let [x, y, z] = gamut.apply(x, y, z);
+        *r = encode_srgb_f32(x.max(0.0));
+        *g = encode_srgb_f32(y.max(0.0));
+        *b = encode_srgb_f32(z.max(0.0));
+    }
+}
+
+/// 16-bit code of an encoded value in 0..1.
+#[inline(always)]
+fn code_16(v: f32) -> u16 {
+    (v * 65535.0 + 0.5) as u16
+}
+
+/// Interleaved 8-bit RGB: the 16-bit values, rounded, so that a view equals the export.
+pub fn to_8_bit(picture: &Picture<Display>) -> Vec<u8> {
+    interleave(picture, |v| ((code_16(v) as u32 + 128) / 257) as u8)
+}
+
+/// Interleaved 16-bit RGB.
+pub fn to_16_bit(picture: &Picture<Display>) -> Vec<u16> {
+    interleave(picture, code_16)
+}
+
+fn interleave<T: Copy>(picture: &Picture<Display>, quantise: impl Fn(f32) -> T) -> Vec<T> {
+    let (r, g, b) = (picture.plane(0), picture.plane(1), picture.plane(2));
+    let pixels = r.iter().zip(g).zip(b);
+    pixels.flat_map(|((r, g), b)| [quantise(*r), quantise(*g), quantise(*b)]).collect()
+}

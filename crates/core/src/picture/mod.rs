@@ -1,0 +1,12 @@
+//! Pictures: regions, buffers typed by quantity, the decoded source, reduction, and the geometry of the film.
+
+pub mod buffer;
+pub mod film_geometry;
+pub mod reduce;
+pub mod region;
+pub mod source;
+
+pub use buffer::Picture;
+pub use film_geometry::{FilmGeometry, Gate};
+pub use region::Region;
+pub use source::Source;

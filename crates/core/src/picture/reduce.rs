@@ -1,0 +1,128 @@
+//! Reducing a source as a whole, in linear light.
+//!
+//! Every render scale has its own reduced source, made once from the full one and then only cut: so a region of a
+//! small render is a crop of that render. The fixed scales are half a stop of area apart (1, 1/sqrt 2, 1/2, ...).
+
+use rayon::prelude::*;
+
+use super::Source;
+use super::source::{code_of_linear, linear_of_code};
+
+/// A fixed render scale: each step is smaller by the square root of two; 0 is the full size.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Level(pub u8);
+
+impl Level {
+    pub const FULL: Self = Self(0);
+    /// The smallest scale, 1/64.
+    pub const SMALLEST: Self = Self(12);
+
+    /// Size of a frame at this scale; at least one pixel.
+    pub fn size(self, width: u32, height: u32) -> (u32, u32) {
+        let factor = 0.5f64.powf(self.0 as f64 / 2.0);
+        let side = |v: u32| ((v as f64 * factor).round() as u32).max(1);
+        (side(width), side(height))
+    }
+
+    /// The smallest scale at which the frame's long edge still has `long_edge` pixels.
+    pub fn covering(long_edge: u32, width: u32, height: u32) -> Self {
+        let enough = |level: &u8| {
+            let (w, h) = Self(*level).size(width, height);
+            w.max(h) >= long_edge
+        };
+        Self((0..=Self::SMALLEST.0).rev().find(enough).unwrap_or(0))
+    }
+}
+
+/// Size of a frame reduced to a long edge; never enlarged.
+pub fn size_for_long_edge(long_edge: u32, width: u32, height: u32) -> (u32, u32) {
+    let longest = width.max(height);
+    if long_edge >= longest {
+        return (width, height);
+    }
+    let side = |v: u32| ((v as f64 * long_edge as f64 / longest as f64).round() as u32).max(1);
+    (side(width), side(height))
+}
+
+/// The source pixels that one reduced pixel covers along an axis, each with its share; shares sum to one.
+fn coverage(small: u32, full: u32) -> Vec<(usize, Vec<f32>)> {
+    let ratio = full as f64 / small as f64;
+    (0..small)
+        .map(|i| {
+            let (from, to) = (i as f64 * ratio, (i + 1) as f64 * ratio);
+            let first = from.floor() as usize;
+            let last = (to.ceil() as usize).min(full as usize);
+            let share = |k: usize| ((to.min((k + 1) as f64) - from.max(k as f64)) / ratio) as f32;
+            (first, (first..last).map(share).collect())
+        })
+        .collect()
+}
+
+impl Source {
+    /// A smaller copy, each pixel the mean light of the area that it covers (as a coarser sensor would see it).
+    ///
+    /// Rows are independent, so the threads that share them do not change the bits. Never enlarges.
+    pub fn reduced(&self, width: u32, height: u32) -> Source {
+        let (width, height) = (width.clamp(1, self.width()), height.clamp(1, self.height()));
+        if (width, height) == (self.width(), self.height()) {
+            return self.clone();
+        }
+        let linear = linear_of_code();
+        let (columns, rows) = (coverage(width, self.width()), coverage(height, self.height()));
+        let mut pixels = vec![0u16; 3 * width as usize * height as usize];
+        pixels.par_chunks_exact_mut(3 * width as usize).zip(&rows).for_each(|(out, (first_row, row_shares))| {
+            // the mean of the rows first: one line of full width, then its columns
+            let mut line = vec![0.0f32; 3 * self.width() as usize];
+            for (k, share) in row_shares.iter().enumerate() {
+                let codes = self.row((first_row + k) as u32, 0, self.width());
+                for (sum, code) in line.iter_mut().zip(codes) {
+                    *sum += share * linear[*code as usize];
+                }
+            }
+            for (pixel, (first, shares)) in out.chunks_exact_mut(3).zip(&columns) {
+                let mut sum = [0.0f32; 3];
+                for (light, share) in line[3 * first..].chunks_exact(3).zip(shares) {
+                    for k in 0..3 {
+                        sum[k] += share * light[k];
+                    }
+                }
+                for k in 0..3 {
+                    pixel[k] = code_of_linear(sum[k] as f64);
+                }
+            }
+        });
+        Source::from_parts(width, height, pixels)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn averages_light_not_code_values() {
+        // black and white stripes average to half the light, which is encoded 0.735, not 0.5
+        let source = Source::from_linear_srgb(64, 64, |x, _| [f64::from(x % 2 == 0); 3]);
+        let small = source.reduced(8, 8);
+        let middle = linear_of_code()[small.row(4, 4, 1)[0] as usize];
+        assert!((middle - 0.5).abs() < 0.001, "{middle}");
+    }
+
+    #[test]
+    fn keeps_the_mean_at_odd_ratios() {
+        let source = Source::from_linear_srgb(101, 67, |x, y| [((x * 7 + y * 13) % 17) as f64 / 17.0; 3]);
+        let mean = |s: &Source| {
+            s.pixels().iter().map(|c| linear_of_code()[*c as usize] as f64).sum::<f64>() / s.pixels().len() as f64
+        };
+        assert!((mean(&source) - mean(&source.reduced(37, 23))).abs() < 1e-4);
+    }
+
+    #[test]
+    fn levels_shrink_by_root_two() {
+        assert_eq!(Level(2).size(6000, 4000), (3000, 2000));
+        assert_eq!(Level::covering(690, 6000, 4000), Level(6));
+        assert_eq!(Level::covering(9000, 6000, 4000), Level::FULL);
+        assert_eq!(size_for_long_edge(1500, 4000, 6000), (1000, 1500));
+        assert_eq!(size_for_long_edge(9000, 4000, 6000), (4000, 6000));
+    }
+}

@@ -1,0 +1,95 @@
+//! A cache bounded in bytes that forgets what was used longest ago.
+
+use std::collections::HashMap;
+use std::hash::Hash;
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+
+struct Entry<V> {
+    value: Arc<V>,
+    bytes: usize,
+    used: u64,
+}
+
+struct Store<K, V> {
+    entries: HashMap<K, Entry<V>>,
+    bytes: usize,
+    clock: u64,
+}
+
+/// Shared between the render threads.
+pub struct Cache<K, V> {
+    budget: usize,
+    store: Mutex<Store<K, V>>,
+}
+
+impl<K: Eq + Hash + Copy, V> Cache<K, V> {
+    pub fn new(budget: usize) -> Self {
+        Self { budget, store: Mutex::new(Store { entries: HashMap::new(), bytes: 0, clock: 0 }) }
+    }
+
+    /// A poisoned lock only means that another render panicked; the map itself is whole.
+    fn lock(&self) -> MutexGuard<'_, Store<K, V>> {
+        self.store.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    pub fn get(&self, key: &K) -> Option<Arc<V>> {
+        let mut store = self.lock();
+        store.clock += 1;
+        let now = store.clock;
+        let entry = store.entries.get_mut(key)?;
+        entry.used = now;
+        Some(entry.value.clone())
+    }
+
+    pub fn put(&self, key: K, value: Arc<V>, bytes: usize) {
+        if bytes > self.budget {
+            return;
+        }
+        let mut store = self.lock();
+        store.clock += 1;
+        let used = store.clock;
+        if let Some(old) = store.entries.insert(key, Entry { value, bytes, used }) {
+            store.bytes -= old.bytes;
+        }
+        store.bytes += bytes;
+        while store.bytes > self.budget {
+            let Some(oldest) = store.entries.iter().min_by_key(|(_, e)| e.used).map(|(k, _)| *k) else { break };
+            if let Some(gone) = store.entries.remove(&oldest) {
+                store.bytes -= gone.bytes;
+            }
+        }
+    }
+
+    /// The value for a key, made when it is not there.
+    pub fn get_or_make<E>(&self, key: K, make: impl FnOnce() -> Result<(V, usize), E>) -> Result<Arc<V>, E> {
+        if let Some(found) = self.get(&key) {
+            return Ok(found);
+        }
+        let (value, bytes) = make()?;
+        let value = Arc::new(value);
+        self.put(key, value.clone(), bytes);
+        Ok(value)
+    }
+
+    pub fn bytes(&self) -> usize {
+        self.lock().bytes
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn stays_within_its_budget_and_forgets_the_oldest() {
+        let cache: Cache<u32, u32> = Cache::new(100);
+        for k in 0..5 {
+            cache.put(k, Arc::new(k), 30);
+            cache.get(&0);
+        }
+        assert!(cache.bytes() <= 100);
+        assert!(cache.get(&0).is_some() && cache.get(&1).is_none() && cache.get(&4).is_some());
+        cache.put(9, Arc::new(9), 101);
+        assert!(cache.get(&9).is_none());
+    }
+}

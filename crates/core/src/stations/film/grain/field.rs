@@ -1,0 +1,185 @@
+//! Unit Gaussian fields with the correlation of grain, for any rectangle of the frame.
+
+use multiversion::multiversion;
+
+use super::kernel::GrainKernel;
+use super::noise::RowKey;
+use crate::picture::Region;
+
+/// One layer's field: its kernel and the share of noise that it has in common with the other layers.
+#[derive(Debug, Clone)]
+pub struct LayerField<'a> {
+    pub kernel: &'a GrainKernel,
+    /// Weights of the layers' white noise in this layer's; squares sum to one.
+    pub mix: &'a [f32],
+}
+
+/// Fills one row of white noise for columns from `x`.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn white_row(key: RowKey, x: i32, row: &mut [f32]) {
+    for (i, n) in row.iter_mut().enumerate() {
+        *n = key.gaussian(x.wrapping_add(i as i32));
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn scale(row: &[f32], factor: f32, out: &mut [f32]) {
+    for (o, v) in out.iter_mut().zip(row) {
+        *o = v * factor;
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn add_scaled(row: &[f32], factor: f32, out: &mut [f32]) {
+    for (o, v) in out.iter_mut().zip(row) {
+        *o += v * factor;
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn add_pair(left: &[f32], right: &[f32], tap: f32, out: &mut [f32]) {
+    for ((o, a), b) in out.iter_mut().zip(left).zip(right) {
+        *o += tap * (a + b);
+    }
+}
+
+/// Horizontal filter: `row` is `out` with `radius` columns more on both sides. Every pixel sees the same operations in
+/// the same order.
+fn filter_row(taps: &[f32], row: &[f32], out: &mut [f32]) {
+    let radius = taps.len() - 1;
+    let width = out.len();
+    scale(&row[radius..radius + width], taps[0], out);
+    for (j, tap) in taps.iter().enumerate().skip(1) {
+        add_pair(&row[radius - j..radius - j + width], &row[radius + j..radius + j + width], *tap, out);
+    }
+}
+
+/// The fields of all layers over a rectangle, one plane each.
+///
+/// `region` is in pixels of the full frame at this scale; the noise is addressed by those, whatever tile is asked for.
+pub fn unit_fields(layers: &[LayerField], seed: u32, region: Region) -> Vec<Vec<f32>> {
+    let width = region.width as usize;
+    let widest = layers.iter().map(|l| l.kernel.radius()).max().unwrap_or(0);
+    let padded = width + 2 * widest;
+    // noise of every layer, mixed, for one row: shared by the layers' filters
+    let mut white = vec![vec![0.0f32; padded]; layers.len()];
+    let mut mixed = vec![0.0f32; padded];
+    let mut planes: Vec<Vec<f32>> = layers.iter().map(|_| vec![0.0; region.pixels()]).collect();
+    // per layer and rank a ring of horizontally filtered rows
+    let mut rings: Vec<[Vec<Vec<f32>>; 2]> = layers
+        .iter()
+        .map(|l| {
+            let ring = vec![vec![0.0; width]; 2 * l.kernel.radius() + 1];
+            [ring.clone(), ring]
+        })
+        .collect();
+    let mut column = vec![0.0f32; width];
+    let first = region.y as i64 - widest as i64;
+    let last = region.bottom() as i64 + widest as i64;
+    for y in first..last {
+        for (layer, row) in white.iter_mut().enumerate() {
+            let key = RowKey::new(u64::from(seed), layer as u64, y as i32);
+            white_row(key, region.x as i32 - widest as i32, row);
+        }
+        for (index, layer) in layers.iter().enumerate() {
+            let radius = layer.kernel.radius();
+            let reach = radius as i64;
+            if y < region.y as i64 - reach || y >= region.bottom() as i64 + reach {
+                continue;
+            }
+            let noise = if layer.mix.len() == 1 {
+                &white[index]
+            } else {
+                scale(&white[0], layer.mix[0], &mut mixed);
+                for (row, weight) in white.iter().zip(layer.mix).skip(1) {
+                    add_scaled(row, *weight, &mut mixed);
+                }
+                &mixed
+            };
+            let seen = &noise[widest - radius..padded - (widest - radius)];
+            let height = 2 * radius + 1;
+            let slot = |row: i64| row.rem_euclid(height as i64) as usize;
+            for rank in 0..2 {
+                filter_row(&layer.kernel.taps[rank], seen, &mut rings[index][rank][slot(y)]);
+            }
+            let centre = y - reach;
+            if centre < region.y as i64 {
+                continue;
+            }
+            let start = (centre - region.y as i64) as usize * width;
+            let out = &mut planes[index][start..start + width];
+            for rank in 0..2 {
+                let ring = &rings[index][rank];
+                let taps = &layer.kernel.taps[rank];
+                scale(&ring[slot(centre)], taps[0], &mut column);
+                for (j, tap) in taps.iter().enumerate().skip(1) {
+                    let j = j as i64;
+                    add_pair(&ring[slot(centre - j)], &ring[slot(centre + j)], *tap, &mut column);
+                }
+                add_scaled(&column, layer.kernel.signs[rank], out);
+            }
+        }
+    }
+    planes
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::covariance::{Emulsion, GrainShape};
+    use super::*;
+
+    fn kernel(pitch: f64) -> GrainKernel {
+        let shape = GrainShape { granularity: 25.0, diameter_um: 7.5, roughness: 0.35, blur_um: 2.2 };
+        GrainKernel::new(&Emulsion::new(shape).on_lattice(pitch))
+    }
+
+    #[test]
+    fn a_tile_is_a_crop_of_the_whole() {
+        let (fine, coarse) = (kernel(3.0), kernel(6.0));
+        let mix = [0.9f32, 0.3, 0.316];
+        let layers = [
+            LayerField { kernel: &fine, mix: &mix },
+            LayerField { kernel: &coarse, mix: &mix },
+            LayerField { kernel: &coarse, mix: &mix },
+        ];
+        let whole = unit_fields(&layers, 5, Region::whole(140, 90));
+        for part in [Region::new(0, 0, 1, 1), Region::new(37, 11, 63, 41), Region::new(139, 89, 1, 1)] {
+            let tile = unit_fields(&layers, 5, part);
+            for (plane, full) in tile.iter().zip(&whole) {
+                for y in 0..part.height {
+                    for x in 0..part.width {
+                        let a = plane[(y * part.width + x) as usize];
+                        let b = full[((y + part.y) * 140 + x + part.x) as usize];
+                        assert_eq!(a.to_bits(), b.to_bits());
+                    }
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn unit_variance_and_the_models_correlation() {
+        let shape = GrainShape { granularity: 25.0, diameter_um: 7.5, roughness: 0.35, blur_um: 2.2 };
+        let kernel = GrainKernel::new(&Emulsion::new(shape).on_lattice(6.0));
+        let layers = [LayerField { kernel: &kernel, mix: &[1.0] }];
+        let size = 1024usize;
+        let field = &unit_fields(&layers, 3, Region::whole(size as u32, size as u32))[0];
+        let mean_of = |f: &dyn Fn(usize, usize) -> f64| {
+            let mut sum = 0.0;
+            for y in 0..size - 1 {
+                for x in 0..size - 1 {
+                    sum += f(x, y);
+                }
+            }
+            sum / ((size - 1) * (size - 1)) as f64
+        };
+        let at = |x: usize, y: usize| field[y * size + x] as f64;
+        let variance = mean_of(&|x, y| at(x, y).powi(2));
+        assert!((variance - 1.0).abs() < 0.02, "{variance}");
+        // prototype's table: G 25, pitch 6
+        assert!((mean_of(&|x, y| at(x, y) * at(x + 1, y)) / variance - 0.553).abs() < 0.02);
+        assert!((mean_of(&|x, y| at(x, y) * at(x + 1, y + 1)) / variance - 0.317).abs() < 0.02);
+        let kurtosis = mean_of(&|x, y| at(x, y).powi(4)) / variance.powi(2);
+        assert!((kurtosis - 3.0).abs() < 0.05, "{kurtosis}");
+    }
+}

@@ -1,0 +1,112 @@
+//! Grain laid on layer density.
+
+use multiversion::multiversion;
+use rayon::prelude::*;
+
+use super::covariance::{Emulsion, GrainShape};
+use super::field::{LayerField, unit_fields};
+use super::kernel::GrainKernel;
+use super::pixel_map::PixelMap;
+use crate::numeric::smooth::smoothstep;
+use crate::picture::Picture;
+use crate::picture::buffer::LayerDensity;
+use crate::stations::film::settings::FilmSettings;
+use crate::stations::film::{CharacteristicCurve, FilmResponse};
+use crate::stations::print::table::ABOVE_DMAX;
+use crate::stock::Stock;
+
+/// Density range that the zone weights span, above fog.
+const ZONE_RANGE: f64 = 1.56;
+
+/// One layer's grain at one pitch.
+#[derive(Debug, Clone)]
+struct LayerGrain {
+    kernel: GrainKernel,
+    map: PixelMap,
+    mix: Vec<f32>,
+}
+
+/// The grain of a film at one pitch, prepared once.
+#[derive(Debug, Clone)]
+pub struct GrainStage {
+    layers: Vec<LayerGrain>,
+    seed: u32,
+}
+
+impl GrainStage {
+    /// `None` when the granularity is 0.
+    pub fn new(stock: &Stock, settings: &FilmSettings, film: &FilmResponse, seed: u32, pitch_um: f64) -> Option<Self> {
+        if settings.granularity <= 0.0 {
+            return None;
+        }
+        let count = film.layers();
+        let layers = (0..count)
+            .into_par_iter()
+            .map(|index| {
+                let shape = layer_shape(stock, settings, index);
+                let curve = &film.curves[index];
+                let emulsion = Emulsion::new(shape).reading_as_stated();
+                let lattice = emulsion.on_lattice(pitch_um);
+                let weight = |d: f64| zone_weight(&stock.grain.zone_weights, curve, d);
+                let map = PixelMap::new(shape.log_radius_sigma(), curve.shape.dmax + ABOVE_DMAX, |d| {
+                    lattice.relative_variance(d).sqrt() * weight(d)
+                });
+                LayerGrain { kernel: GrainKernel::new(&lattice), map, mix: noise_mix(stock, count, index) }
+            })
+            .collect();
+        Some(Self { layers, seed })
+    }
+
+    /// Adds grain to a tile.
+    pub fn apply(&self, density: &mut Picture<LayerDensity>) {
+        let fields: Vec<LayerField> =
+            self.layers.iter().map(|l| LayerField { kernel: &l.kernel, mix: &l.mix }).collect();
+        let planes = unit_fields(&fields, self.seed, density.region);
+        for (index, field) in planes.iter().enumerate() {
+            map_plane(&self.layers[index].map, field, density.plane_mut(index));
+        }
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn map_plane(map: &PixelMap, field: &[f32], density: &mut [f32]) {
+    for (d, g) in density.iter_mut().zip(field) {
+        *d = map.apply(*d, *g);
+    }
+}
+
+/// A layer's grain after push: faster rating coarsens it.
+pub(super) fn layer_shape(stock: &Stock, settings: &FilmSettings, index: usize) -> GrainShape {
+    let stops = settings.push_stops;
+    let growth = if stops > 0.0 { 1.20f64 } else { 1.12 };
+    GrainShape {
+        granularity: settings.granularity * growth.powf(stops) * stock.grain.layer_ratio[index],
+        diameter_um: settings.grain_diameter_um * 1.07f64.powf(stops) * stock.grain.diameter_ratio[index],
+        roughness: (settings.roughness + 0.06 * stops).clamp(0.0, 1.0),
+        blur_um: stock.grain.blur_um,
+    }
+}
+
+/// Weights of the layers' white noise in one layer's: `colour_share` of its own, the rest the mean of all, variance kept.
+///
+/// Mixing noise before the filter keeps every layer's own granularity and texture; only the colour of the grain changes.
+fn noise_mix(stock: &Stock, count: usize, index: usize) -> Vec<f32> {
+    if count == 1 {
+        return vec![1.0];
+    }
+    let common = (1.0 - stock.grain.colour_share) / count as f64;
+    let mut weights = vec![common; count];
+    weights[index] += stock.grain.colour_share;
+    let length = weights.iter().map(|w| w * w).sum::<f64>().sqrt();
+    weights.into_iter().map(|w| (w / length) as f32).collect()
+}
+
+/// Weight of the grain at a density by the tone of the scene that lies there.
+pub(super) fn zone_weight(weights: &[f64; 3], curve: &CharacteristicCurve, density: f64) -> f64 {
+    let shape = &curve.shape;
+    let thin = ((density - shape.dmin) / ZONE_RANGE.min(shape.dmax - shape.dmin)).clamp(0.0, 1.0);
+    // on a negative the shadows are thin, on a slide the lights
+    let tone = if curve.reversal { 1.0 - thin } else { thin };
+    let (shadow, light) = (1.0 - smoothstep(tone, 0.0, 0.5), smoothstep(tone, 0.5, 1.0));
+    shadow * weights[0] + (1.0 - shadow - light) * weights[1] + light * weights[2]
+}

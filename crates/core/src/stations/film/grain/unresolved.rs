@@ -1,0 +1,67 @@
+//! The grain that a reduced render does not show.
+//!
+//! The print's curve is not straight, so the mean tone of a print depends on how much grain is resolved. A reduced render
+//! prints through a table that is smoothed by what it does not resolve, and so keeps the tones of the full one.
+
+use std::f64::consts::LN_10;
+
+use rayon::prelude::*;
+
+use super::covariance::Emulsion;
+use super::stage::{layer_shape, zone_weight};
+use crate::stations::film::FilmResponse;
+use crate::stations::film::settings::FilmSettings;
+use crate::stock::Stock;
+
+const SAMPLES: usize = 33;
+const HIGHEST_DENSITY: f64 = 4.4;
+
+/// Standard deviation of layer density between the full size and a smaller scale, by layer and density.
+#[derive(Debug, Clone)]
+pub struct UnresolvedGrain {
+    layers: Vec<Vec<f64>>,
+}
+
+impl UnresolvedGrain {
+    /// `shown_pitch_um` is the pitch at which grain is rendered, or `None` when it is left out altogether.
+    ///
+    /// Returns `None` when nothing is missing.
+    pub fn new(
+        stock: &Stock,
+        settings: &FilmSettings,
+        film: &FilmResponse,
+        full_pitch_um: f64,
+        shown_pitch_um: Option<f64>,
+    ) -> Option<Self> {
+        let complete = shown_pitch_um.is_some_and(|p| p <= full_pitch_um * 1.001);
+        if settings.granularity <= 0.0 || complete {
+            return None;
+        }
+        let layers = (0..film.layers())
+            .into_par_iter()
+            .map(|index| {
+                let emulsion = Emulsion::new(layer_shape(stock, settings, index)).reading_as_stated();
+                let full = emulsion.on_lattice(full_pitch_um);
+                let shown = shown_pitch_um.map(|p| emulsion.on_lattice(p));
+                let weights = &stock.grain.zone_weights;
+                let step = HIGHEST_DENSITY / (SAMPLES - 1) as f64;
+                let sigma = |i: usize| {
+                    let d = step * i as f64;
+                    let w = zone_weight(weights, &film.curves[index], d).powi(2);
+                    let seen = shown.as_ref().map_or(0.0, |s| (s.relative_variance(d) * w).ln_1p());
+                    ((full.relative_variance(d) * w).ln_1p() - seen).max(0.0).sqrt() / LN_10
+                };
+                (0..SAMPLES).map(sigma).collect()
+            })
+            .collect();
+        Some(Self { layers })
+    }
+
+    pub fn sigma(&self, layer: usize, density: f64) -> f64 {
+        let last = (SAMPLES - 1) as f64;
+        let u = (density / HIGHEST_DENSITY * last).clamp(0.0, last);
+        let i = (u as usize).min(SAMPLES - 2);
+        let samples = &self.layers[layer];
+        samples[i] + (samples[i + 1] - samples[i]) * (u - i as f64)
+    }
+}

@@ -1,0 +1,64 @@
+//! Interlayer effects: a layer that develops restrains its neighbours (development inhibition).
+//!
+//! x'_i = x_i - sum_j [ a_ij (f(x_j) - f(x_i)) + b_ij w(m_ij) phi(x_j - x_i) ], where f is the developed density of the
+//! green layer above fog, phi(z) = z/(1 + |z|/0.35), m_ij the mean of the two exposures and w a step above middle
+//! grey. Neutrals, x_R = x_G = x_B, are kept exactly. The form is a model choice.
+
+use crate::numeric::Sampled;
+use crate::numeric::smooth::smoothstep;
+use crate::stock::Stock;
+
+const KNEE: f32 = 0.35;
+/// Where the effect in the lights sets in and is full, in log10 exposure above mid grey.
+const ONSET: (f64, f64) = (-0.10, 0.60);
+
+/// The interlayer effect of a stock, prepared for pixel loops.
+#[derive(Debug, Clone)]
+pub struct Interlayer {
+    driver: Sampled,
+    ordinary: [[f32; 3]; 3],
+    high: [[f32; 3]; 3],
+    onset_from: f32,
+    per_onset_span: f32,
+}
+
+impl Interlayer {
+    /// `driver` is f; `grey` the log10 exposure of mid grey with the stock's offset and the push in it.
+    pub fn new(stock: &Stock, driver: Sampled, grey: f64) -> Option<Self> {
+        let zero = [[0.0; 3]; 3];
+        let (a, b) = (stock.inhibition.unwrap_or(zero), stock.inhibition_high.unwrap_or(zero));
+        (a != zero || b != zero).then(|| Self {
+            driver,
+            ordinary: a.map(|r| r.map(|v| v as f32)),
+            high: b.map(|r| r.map(|v| v as f32)),
+            onset_from: (grey + ONSET.0) as f32,
+            per_onset_span: (1.0 / (ONSET.1 - ONSET.0)) as f32,
+        })
+    }
+
+    /// Log10 exposures of R, G, B after the layers have restrained one another.
+    #[inline(always)]
+    pub fn apply(&self, x: [f32; 3]) -> [f32; 3] {
+        let f = [self.driver.at(x[0]), self.driver.at(x[1]), self.driver.at(x[2])];
+        // each pair once: (R,G), (R,B), (G,B); both parts change sign with the order of the pair
+        let pair = |i: usize, j: usize| {
+            let gap = x[j] - x[i];
+            let t = (((x[i] + x[j]) * 0.5 - self.onset_from) * self.per_onset_span).clamp(0.0, 1.0);
+            let onset = t * t * (3.0 - 2.0 * t);
+            (f[j] - f[i], onset * gap / (1.0 + gap.abs() * (1.0 / KNEE)))
+        };
+        let (rg, rb, gb) = (pair(0, 1), pair(0, 2), pair(1, 2));
+        let (a, b) = (&self.ordinary, &self.high);
+        [
+            x[0] - ((a[0][1] * rg.0 + b[0][1] * rg.1) + (a[0][2] * rb.0 + b[0][2] * rb.1)),
+            x[1] - ((a[1][2] * gb.0 + b[1][2] * gb.1) - (a[1][0] * rg.0 + b[1][0] * rg.1)),
+            x[2] + ((a[2][0] * rb.0 + b[2][0] * rb.1) + (a[2][1] * gb.0 + b[2][1] * gb.1)),
+        ]
+    }
+
+    /// The weight of the effect in the lights at a mean log10 exposure (for drawings and tests).
+    pub fn onset(&self, mean: f64) -> f64 {
+        let from = self.onset_from as f64;
+        smoothstep(mean, from, from + 1.0 / self.per_onset_span as f64)
+    }
+}

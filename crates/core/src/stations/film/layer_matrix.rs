@@ -1,0 +1,55 @@
+//! What each layer sees: the spectral exposure matrix.
+//!
+//! A linear RGB pixel stands for the reflectance spectrum sum of its three basis spectra (Mallett and Yuksel 2019);
+//! lit by the scene's light and weighted with a layer's spectral sensitivity it gives that layer's exposure. Because
+//! all of this is linear it folds into one row of three numbers per layer.
+
+use crate::colour::Spectrum;
+use crate::colour::illuminant::balance_light;
+use crate::colour::spectrum::TABLES;
+use crate::stock::Stock;
+
+/// Rows of the matrix from linear sRGB scene light to relative layer exposure: three rows, or one.
+///
+/// With the film's own light each row sums to 1, so a neutral exposes all layers alike; a scene light other than the
+/// balance gives a cast but, metered through the lens, no overall change.
+pub fn layer_matrix(stock: &Stock) -> Vec<[f64; 3]> {
+    let reference = balance_light(stock.balance_kelvin);
+    let light = match stock.scene_kelvin {
+        None => reference,
+        Some(kelvin) => {
+            let other = balance_light(kelvin);
+            let luminance = |s: &Spectrum| s.dot(&TABLES.observer[1]);
+            other * (luminance(&reference) / luminance(&other))
+        }
+    };
+    let mut rows: Vec<[f64; 3]> = stock
+        .sensitivity
+        .iter()
+        .map(|peaks| {
+            let sensitivity = Spectrum::peaks(peaks);
+            let normal = reference.dot(&sensitivity);
+            let seen = light.times(&sensitivity);
+            TABLES.uplift.each_ref().map(|basis| seen.dot(basis) / normal)
+        })
+        .collect();
+    let sums: Vec<f64> = rows.iter().map(|r| r.iter().sum()).collect();
+    let metered = (sums.iter().map(|s: &f64| s.ln()).sum::<f64>() / sums.len() as f64).exp();
+    rows.iter_mut().flatten().for_each(|v| *v /= metered);
+    rows
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::stock::Catalogue;
+
+    #[test]
+    fn neutral_exposes_all_layers_alike() {
+        for stock in Catalogue::all() {
+            for row in layer_matrix(stock) {
+                assert!((row.iter().sum::<f64>() - 1.0).abs() < 1e-9, "{}", stock.id);
+            }
+        }
+    }
+}

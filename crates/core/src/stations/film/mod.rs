@@ -1,0 +1,22 @@
+//! Film: light becomes density.
+//!
+//! Comes in: linear scene light in the working space, mid grey at 0.18. Goes out: density of each layer (log10).
+//!
+//! Every layer sees the scene through its spectral sensitivity (`layer_matrix`); its log exposure is restrained by
+//! its neighbours' development (`interlayer`) and turned into density by its characteristic curve (`curve`), placed
+//! by the film's speed (`placement`) and changed by push or pull (`push`). Grain is laid on density (`grain`).
+//! Sources: Hurter and Driffield's form of the curve (our own smooth one); ISO 6, ISO 5800, ISO 2240 for speed;
+//! Mallett and Yuksel 2019 for the spectra of RGB; Nutting and Mees for gamma against time.
+
+pub mod curve;
+pub mod grain;
+pub mod interlayer;
+pub mod layer_matrix;
+pub mod placement;
+pub mod push;
+pub mod response;
+pub mod settings;
+
+pub use curve::CharacteristicCurve;
+pub use response::FilmResponse;
+pub use settings::FilmSettings;

@@ -1,0 +1,198 @@
+//! The response of a film as a whole: from scene light to density, prepared once and applied to tiles.
+
+use multiversion::multiversion;
+
+use super::curve::CharacteristicCurve;
+use super::interlayer::Interlayer;
+use super::layer_matrix::layer_matrix;
+use super::placement::{MID_GREY, grey_log_exposure, placed_curves};
+use super::push;
+use super::settings::FilmSettings;
+use crate::colour::space::{SRGB_LUMINANCE, WIDE_TO_SRGB};
+use crate::numeric::matrix::dot;
+use crate::numeric::{Sampled, log_exp};
+use crate::picture::Picture;
+use crate::picture::buffer::{LayerDensity, LayerExposure, SceneLight};
+use crate::stock::Stock;
+
+/// Lowest relative layer exposure: five decades under mid grey, base and fog for every film.
+const EXPOSURE_FLOOR: f32 = 1e-5;
+/// Range of log10 exposures that the tables cover, and their samples.
+const TABLE: (f64, f64, usize) = (-6.0, 5.0, 5633);
+
+/// A film as it will be exposed and developed.
+#[derive(Debug, Clone)]
+pub struct FilmResponse {
+    rows: Vec<[f32; 3]>,
+    wide_to_srgb: [[f32; 3]; 3],
+    /// Added to log10(E): the metered point, the stock's exposure offset, the push.
+    offset: f32,
+    interlayer: Option<Interlayer>,
+    tables: Vec<Sampled>,
+    /// The developed curves, for prints, grain and drawings.
+    pub curves: Vec<CharacteristicCurve>,
+    /// log10 exposure of an 18 % grey in every layer.
+    pub grey: f64,
+}
+
+impl FilmResponse {
+    pub fn new(stock: &Stock, settings: &FilmSettings) -> Self {
+        let stops = settings.push_stops;
+        let curves: Vec<_> = placed_curves(stock).into_iter().map(|c| push::developed(c, stock.kind, stops)).collect();
+        let grey = grey_log_exposure() + 2f64.log10() * stock.ev + push::exposure_shift(stock.kind, stops);
+        let sampled = |f: &dyn Fn(f64) -> f64| Sampled::new(TABLE.0, TABLE.1, TABLE.2, f);
+        let interlayer = (curves.len() == 3)
+            .then(|| {
+                let green = curves[1];
+                let driver = sampled(&|x| match green.reversal {
+                    true => green.shape.dmax - green.density(x),
+                    false => green.density(x) - green.shape.dmin,
+                });
+                Interlayer::new(stock, driver, grey)
+            })
+            .flatten();
+        Self {
+            rows: layer_matrix(stock).into_iter().map(|r| r.map(|v| v as f32)).collect(),
+            wide_to_srgb: WIDE_TO_SRGB.to_f32(),
+            offset: (grey - MID_GREY.log10()) as f32,
+            interlayer,
+            tables: curves.iter().map(|c| sampled(&|x| c.density(x))).collect(),
+            curves,
+            grey,
+        }
+    }
+
+    pub fn layers(&self) -> usize {
+        self.curves.len()
+    }
+
+    /// Linear exposure of each layer (mid grey 0.18). Colours outside the gamut in which the spectral uplift is valid
+    /// are first drawn in towards their own luminance.
+    pub fn expose(&self, mut light: Picture<SceneLight>) -> Picture<LayerExposure> {
+        let region = light.region;
+        match self.rows.as_slice() {
+            [r, g, b] => {
+                if let Some(planes) = light.three_mut() {
+                    expose_three(planes, &self.wide_to_srgb, [r, g, b]);
+                }
+                light.into_quantity()
+            }
+            [row, ..] => {
+                let mut out = vec![0.0; region.pixels()];
+                let planes = [light.plane(0), light.plane(1), light.plane(2)];
+                expose_one(planes, &mut out, &self.wide_to_srgb, row);
+                Picture::from_planes(region, vec![out])
+            }
+            [] => light.into_quantity(),
+        }
+    }
+
+    /// Density of each layer, before grain.
+    pub fn develop(&self, mut exposure: Picture<LayerExposure>) -> Picture<LayerDensity> {
+        for index in 0..exposure.plane_count() {
+            log_exposure(exposure.plane_mut(index), self.offset);
+        }
+        if let Some(planes) = exposure.three_mut() {
+            develop_three(planes, self.interlayer.as_ref(), [&self.tables[0], &self.tables[1], &self.tables[2]]);
+        } else {
+            exposure.plane_mut(0).iter_mut().for_each(|x| *x = self.tables[0].at(*x));
+        }
+        exposure.into_quantity()
+    }
+
+    /// Log10 exposure (relative to the metered point) of a linear layer exposure.
+    pub fn log_exposure_of(&self, exposure: f64) -> f64 {
+        exposure.max(EXPOSURE_FLOOR as f64).log10() + self.offset as f64
+    }
+}
+
+/// One pixel drawn into the uplift's gamut: linear sRGB without negatives, luminance kept.
+#[inline(always)]
+fn into_uplift_gamut(rgb: [f32; 3]) -> [f32; 3] {
+    let [r, g, b] = rgb;
+    let w = SRGB_LUMINANCE.map(|v| v as f32);
+    let y = (w[0] * r + w[1] * g + w[2] * b).max(0.0);
+    let lowest = r.min(g).min(b);
+    let share = if lowest < 0.0 { y / (y - lowest) } else { 1.0 };
+    [(y + share * (r - y)).max(0.0), (y + share * (g - y)).max(0.0), (y + share * (b - y)).max(0.0)]
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn expose_three(planes: [&mut [f32]; 3], to_srgb: &[[f32; 3]; 3], rows: [&[f32; 3]; 3]) {
+    let [red, green, blue] = planes;
+    for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
+        let srgb = [dot(&to_srgb[0], *r, *g, *b), dot(&to_srgb[1], *r, *g, *b), dot(&to_srgb[2], *r, *g, *b)];
+        let [x, y, z] = into_uplift_gamut(srgb);
+        *r = dot(rows[0], x, y, z).max(EXPOSURE_FLOOR);
+        *g = dot(rows[1], x, y, z).max(EXPOSURE_FLOOR);
+        *b = dot(rows[2], x, y, z).max(EXPOSURE_FLOOR);
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn expose_one(planes: [&[f32]; 3], out: &mut [f32], to_srgb: &[[f32; 3]; 3], row: &[f32; 3]) {
+    let [red, green, blue] = planes;
+    for (((e, r), g), b) in out.iter_mut().zip(red).zip(green).zip(blue) {
+        let srgb = [dot(&to_srgb[0], *r, *g, *b), dot(&to_srgb[1], *r, *g, *b), dot(&to_srgb[2], *r, *g, *b)];
+        let [x, y, z] = into_uplift_gamut(srgb);
+        *e = dot(row, x, y, z).max(EXPOSURE_FLOOR);
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn log_exposure(plane: &mut [f32], offset: f32) {
+    for e in plane {
+        *e = log_exp::log2(e.max(EXPOSURE_FLOOR)) * log_exp::LOG10_OF_2 + offset;
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn develop_three(planes: [&mut [f32]; 3], interlayer: Option<&Interlayer>, tables: [&Sampled; 3]) {
+    let [red, green, blue] = planes;
+    for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
+        let mut x = [*r, *g, *b];
+        if let Some(effect) = interlayer {
+            x = effect.apply(x);
+        }
+        *r = tables[0].at(x[0]);
+        *g = tables[1].at(x[1]);
+        *b = tables[2].at(x[2]);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::picture::Region;
+    use crate::stock::Catalogue;
+
+    fn develop_grey(stock: &Stock, light: f32) -> Vec<f32> {
+        let film = FilmResponse::new(stock, &FilmSettings::own(stock));
+        let planes = vec![vec![light]; 3];
+        let density = film.develop(film.expose(Picture::from_planes(Region::whole(1, 1), planes)));
+        density.planes().iter().map(|p| p[0]).collect()
+    }
+
+    /// Neutral exposures pass the interlayer effect unchanged: each layer's density is that of its own curve.
+    #[test]
+    fn neutrals_follow_their_own_curves() {
+        for stock in Catalogue::all() {
+            let film = FilmResponse::new(stock, &FilmSettings::own(stock));
+            for stop in -8..5 {
+                let light = 0.18 * 2f64.powi(stop);
+                let x = film.log_exposure_of(light);
+                for (d, curve) in develop_grey(stock, light as f32).iter().zip(&film.curves) {
+                    assert!((*d as f64 - curve.density(x)).abs() < 2e-5, "{} {stop}", stock.id);
+                }
+            }
+        }
+    }
+
+    /// Common practice, no source: zones are a stop apart, one stop is 0.301 log exposure.
+    #[test]
+    fn one_stop_is_0_301() {
+        let film = FilmResponse::new(&Catalogue::first(), &FilmSettings::own(&Catalogue::first()));
+        let gain = film.log_exposure_of(0.36) - film.log_exposure_of(0.18);
+        assert!((gain - 0.30103).abs() < 1e-5);
+    }
+}

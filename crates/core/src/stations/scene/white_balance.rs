@@ -1,0 +1,62 @@
+//! White balance: the colour of the light in the scene.
+
+use crate::colour::adaptation::BRADFORD;
+use crate::colour::illuminant::{black_body, white_point};
+use crate::colour::space::{WIDE_TO_XYZ, XYZ_TO_WIDE};
+use crate::numeric::Matrix3;
+
+/// The light for which the picture's own balance stands.
+pub const OWN_KELVIN: f64 = 5500.0;
+
+/// The matrix in the working space that balances the picture.
+///
+/// `kelvin` is the light that the scene is taken to have had: a higher value makes the picture warmer, as in the
+/// trade. Both lights are taken as black bodies, so the scale has no seam; the gains act on Bradford's responses.
+/// `tint_cc` is a density in the green, positive towards magenta (1 CC = 0.01 density). A neutral keeps its luminance.
+pub fn balance(kelvin: f64, tint_cc: f64) -> Matrix3 {
+    let of = |k: f64| BRADFORD.apply(white_point(&black_body(k)));
+    let (own, scene) = (of(OWN_KELVIN), of(kelvin));
+    let gain = Matrix3::diagonal(std::array::from_fn(|i| own[i] / scene[i]));
+    let back = BRADFORD.inverse().unwrap_or(Matrix3::IDENTITY);
+    let in_xyz = back.after(&gain.after(&BRADFORD));
+    let temperature = XYZ_TO_WIDE.after(&in_xyz.after(&WIDE_TO_XYZ));
+    let tint = Matrix3::diagonal([1.0, 10f64.powf(-0.01 * tint_cc), 1.0]);
+    let both = tint.after(&temperature);
+    let luminance: f64 = WIDE_TO_XYZ.0[1].iter().zip(both.apply([1.0; 3])).map(|(w, v)| w * v).sum();
+    both.scaled(1.0 / luminance)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn own_values_change_nothing() {
+        let m = balance(OWN_KELVIN, 0.0);
+        for i in 0..3 {
+            for j in 0..3 {
+                assert!((m.0[i][j] - f64::from(i == j)).abs() < 1e-9);
+            }
+        }
+    }
+
+    #[test]
+    fn higher_is_warmer_and_positive_tint_is_magenta() {
+        let [r, g, b] = balance(7500.0, 0.0).apply([0.18; 3]);
+        assert!(r > g && g > b);
+        let [r, g, b] = balance(3200.0, 0.0).apply([0.18; 3]);
+        assert!(r < g && g < b);
+        let [r, g, b] = balance(OWN_KELVIN, 20.0).apply([0.18; 3]);
+        assert!(g < r && g < b);
+        assert!((g / r - 10f64.powf(-0.2)).abs() < 1e-9);
+    }
+
+    #[test]
+    fn a_neutral_keeps_its_luminance() {
+        for (kelvin, tint) in [(2500.0, -30.0), (10_000.0, 12.0)] {
+            let rgb = balance(kelvin, tint).apply([0.5; 3]);
+            let y: f64 = WIDE_TO_XYZ.0[1].iter().zip(rgb).map(|(w, v)| w * v).sum();
+            assert!((y - 0.5).abs() < 1e-9);
+        }
+    }
+}

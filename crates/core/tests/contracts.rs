@@ -1,0 +1,158 @@
+//! The contracts that everything rests on: a region is a crop, threads do not matter, previews agree with exports.
+
+use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
+
+use amber_core::colour::difference::ciede2000;
+use amber_core::colour::lab;
+use amber_core::colour::transfer::decode_srgb;
+use amber_core::controls::Value;
+use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::{Catalogue, CoreError, Development, Region, Source, Stock};
+
+fn renderer(threads: usize) -> Renderer {
+    let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap();
+    Renderer::new(Arc::new(pool), 64 << 20)
+}
+
+/// Soft colours and hard edges, larger than a tile.
+fn scene() -> Scaled {
+    let source = Source::from_linear_srgb(611, 430, |x, y| {
+        let (u, v) = (x as f64 / 610.0, y as f64 / 429.0);
+        let edge = f64::from((x / 60 + y / 45) % 2) * 0.2;
+        [0.02 + 0.8 * u * v + edge, 0.05 + 0.5 * v, 0.7 * (1.0 - u) * (1.0 - 0.5 * v)]
+    });
+    Scaled::full(Arc::new(source), "scene")
+}
+
+fn tuned(stock: &Stock) -> Development {
+    let mut development = Development::new(stock);
+    for (id, v) in [("scene.exposure", 0.3), ("film.push", 1.0), ("film.grain.granularity", 22.0)] {
+        development.set(stock, id, Value::Number(v)).unwrap();
+    }
+    development
+}
+
+fn request<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Development) -> RenderRequest<'a> {
+    let region = scaled.source.region();
+    RenderRequest { scaled, stock, development, region, grain: GrainShown::Full, keep_tiles: false }
+}
+
+#[test]
+fn a_region_is_a_crop_bit_for_bit() {
+    let scaled = scene();
+    for stock in Catalogue::all() {
+        let development = tuned(stock);
+        let whole = renderer(2).display_16_bit(&request(&scaled, stock, &development), Watch::NONE).unwrap();
+        for region in [Region::new(0, 0, 1, 1), Region::new(201, 97, 377, 311), Region::new(255, 255, 2, 2)] {
+            for keep_tiles in [false, true] {
+                let part = RenderRequest { region, keep_tiles, ..request(&scaled, stock, &development) };
+                let part = renderer(1).display_16_bit(&part, Watch::NONE).unwrap();
+                for y in 0..region.height as usize {
+                    let start = 3 * ((y + region.y as usize) * 611 + region.x as usize);
+                    let row = 3 * region.width as usize;
+                    assert_eq!(&part[y * row..(y + 1) * row], &whole[start..start + row], "{}", stock.id);
+                }
+            }
+        }
+    }
+}
+
+#[test]
+fn threads_and_caches_do_not_change_the_bits() {
+    let scaled = scene();
+    let stock = Catalogue::first();
+    let development = tuned(&stock);
+    let plain = request(&scaled, &stock, &development);
+    let kept = RenderRequest { keep_tiles: true, ..plain.clone() };
+    let one = renderer(1).display_16_bit(&plain, Watch::NONE).unwrap();
+    let two = renderer(2);
+    for request in [&plain, &kept, &kept] {
+        assert!(two.display_16_bit(request, Watch::NONE).unwrap() == one);
+    }
+    assert!(two.cached_bytes() > 0);
+}
+
+#[test]
+fn eight_bits_are_the_sixteen_rounded() {
+    let scaled = scene();
+    let stock = Catalogue::first();
+    let development = Development::new(&stock);
+    let request = request(&scaled, &stock, &development);
+    let renderer = renderer(2);
+    let eight = renderer.display_8_bit(&request, Watch::NONE).unwrap();
+    let sixteen = renderer.display_16_bit(&request, Watch::NONE).unwrap();
+    assert!(eight.iter().zip(&sixteen).all(|(a, b)| *a as u32 == (*b as u32 + 128) / 257));
+}
+
+#[test]
+fn another_seed_is_another_grain_and_no_grain_has_no_seed() {
+    let scaled = scene();
+    let stock = Catalogue::first();
+    let (first, mut second) = (Development::new(&stock), Development::new(&stock));
+    second.seed = 2;
+    let renderer = renderer(2);
+    let of = |development: &Development, grain: GrainShown| {
+        let request = RenderRequest { grain, ..request(&scaled, &stock, development) };
+        renderer.display_16_bit(&request, Watch::NONE).unwrap()
+    };
+    assert!(of(&first, GrainShown::Full) != of(&second, GrainShown::Full));
+    assert!(of(&first, GrainShown::Off) == of(&second, GrainShown::Off));
+}
+
+fn labs(pixels: &[u16]) -> Vec<lab::Lab> {
+    let linear = |c: u16| decode_srgb(c as f64 / 65535.0);
+    pixels.chunks_exact(3).map(|p| lab::from_linear_srgb([linear(p[0]), linear(p[1]), linear(p[2])])).collect()
+}
+
+/// Preview and export alike, grain off: mean CIEDE2000 below 1 between a reduced render and the reduced full render.
+#[test]
+fn a_preview_looks_like_the_export() {
+    let scaled = scene();
+    let small = scaled.reduced(153, 108);
+    let renderer = renderer(2);
+    for stock in Catalogue::all() {
+        let development = tuned(stock);
+        let off = |scaled| RenderRequest { grain: GrainShown::Off, ..request(scaled, stock, &development) };
+        let full = renderer.display_16_bit(&off(&scaled), Watch::NONE).unwrap();
+        let linear =
+            |x: u32, y: u32, k: usize| decode_srgb(full[3 * (y as usize * 611 + x as usize) + k] as f64 / 65535.0);
+        let shrunk = Source::from_linear_srgb(611, 430, |x, y| [0, 1, 2].map(|k| linear(x, y, k))).reduced(153, 108);
+        let preview = labs(&renderer.display_16_bit(&off(&small), Watch::NONE).unwrap());
+        let wide = amber_core::picture::source::linear_of_code();
+        let export = shrunk.pixels().chunks_exact(3).map(|p| {
+            let rgb = [0, 1, 2].map(|k| wide[p[k] as usize] as f64);
+            lab::from_linear_srgb(amber_core::colour::space::WIDE_TO_SRGB.apply(rgb))
+        });
+        let mean = preview.iter().zip(export).map(|(a, b)| ciede2000(*a, b)).sum::<f64>() / preview.len() as f64;
+        assert!(mean < 1.0, "{}: {mean}", stock.id);
+    }
+}
+
+#[test]
+fn work_can_be_abandoned() {
+    let scaled = scene();
+    let stock = Catalogue::first();
+    let development = Development::new(&stock);
+    let tiles = AtomicUsize::new(0);
+    let watch = Watch {
+        abandoned: &|| tiles.load(Ordering::SeqCst) >= 2,
+        progress: &|_, _| {
+            tiles.fetch_add(1, Ordering::SeqCst);
+        },
+    };
+    let result = renderer(1).display_8_bit(&request(&scaled, &stock, &development), watch);
+    assert_eq!(result.unwrap_err(), CoreError::Abandoned);
+    assert_eq!(tiles.load(Ordering::SeqCst), 2);
+}
+
+#[test]
+fn a_region_outside_is_refused() {
+    let scaled = scene();
+    let stock = Catalogue::first();
+    let development = Development::new(&stock);
+    let region = Region::new(600, 0, 20, 20);
+    let request = RenderRequest { region, ..request(&scaled, &stock, &development) };
+    let error = renderer(1).display_8_bit(&request, Watch::NONE).unwrap_err().to_string();
+    assert!(error.contains("611 x 430"), "{error}");
+}

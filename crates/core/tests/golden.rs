@@ -1,0 +1,182 @@
+//! The exact spectral path (no table, no grain) against vectors computed by an independent prototype of the film
+//! model. `data/golden.json` holds the prototype's numbers: eight encoded colours in, encoded colours times 255 out.
+
+use std::collections::BTreeMap;
+use std::sync::LazyLock;
+
+use amber_core::colour::gamut;
+use amber_core::colour::space::WIDE_TO_SRGB;
+use amber_core::colour::transfer::{decode_srgb, encode_srgb};
+use amber_core::picture::buffer::SceneLight;
+use amber_core::stations::film::layer_matrix::layer_matrix;
+use amber_core::stations::film::placement::placed_curves;
+use amber_core::stations::film::{FilmResponse, FilmSettings};
+use amber_core::stations::print::PrintSettings;
+use amber_core::stations::print::stage::Viewing;
+use amber_core::stations::scene::{SceneSettings, SceneStage};
+use amber_core::{Catalogue, Picture, Source, Stock};
+use serde::Deserialize;
+
+type Colours = Vec<[f64; 3]>;
+
+#[derive(Deserialize)]
+struct Golden {
+    input_srgb8: Colours,
+    #[serde(rename = "scene_light_q0.85")]
+    scene_light: Colours,
+    stocks: BTreeMap<String, Colours>,
+    density: BTreeMap<String, Vec<Layers>>,
+    exposure: BTreeMap<String, BTreeMap<String, Colours>>,
+    push: BTreeMap<String, BTreeMap<String, Colours>>,
+    layer_matrix: BTreeMap<String, Vec<[f64; 3]>>,
+    log_exposure_offset_grey: BTreeMap<String, Placement>,
+}
+
+/// One value per layer; a single layer is written without brackets.
+#[derive(Deserialize)]
+#[serde(untagged)]
+enum Layers {
+    One(f64),
+    Several(Vec<f64>),
+}
+
+impl Layers {
+    fn list(&self) -> &[f64] {
+        match self {
+            Self::One(v) => std::slice::from_ref(v),
+            Self::Several(list) => list,
+        }
+    }
+}
+
+#[derive(Deserialize)]
+struct Placement {
+    x0: Layers,
+    density_at_grey: Layers,
+}
+
+static GOLDEN: LazyLock<Golden> =
+    LazyLock::new(|| serde_json::from_str(include_str!("data/golden.json")).expect("golden.json"));
+
+/// Tolerance of encoded results, of 255.
+const TOLERANCE: f64 = 0.02;
+
+fn scene_light(exposure_stops: f64, stock: &Stock) -> Picture<SceneLight> {
+    let input = &GOLDEN.input_srgb8;
+    let source =
+        Source::from_linear_srgb(input.len() as u32, 1, |x, _| input[x as usize].map(|v| decode_srgb(v / 255.0)));
+    let settings = SceneSettings { exposure_stops, ..SceneSettings::own(stock) };
+    SceneStage::new(&settings).light(&source, source.region())
+}
+
+fn densities(film: &FilmResponse, exposure_stops: f64, stock: &Stock) -> Vec<Vec<f32>> {
+    let density = film.develop(film.expose(scene_light(exposure_stops, stock)));
+    (0..GOLDEN.input_srgb8.len()).map(|i| density.planes().iter().map(|p| p[i]).collect()).collect()
+}
+
+fn develop(stock: &Stock, exposure_stops: f64, push_stops: f64) -> Colours {
+    let film = FilmResponse::new(stock, &FilmSettings { push_stops, ..FilmSettings::own(stock) });
+    let viewing = Viewing::new(stock, &film, &PrintSettings::own(stock)).expect("materials");
+    densities(&film, exposure_stops, stock)
+        .iter()
+        .map(|d| {
+            let d = if d.len() == 3 { [d[0], d[1], d[2]] } else { [d[0]; 3] };
+            gamut::compress(viewing.linear_srgb(d).map(f64::from)).map(|v| 255.0 * encode_srgb(v.max(0.0)))
+        })
+        .collect()
+}
+
+fn assert_close(ours: &[[f64; 3]], golden: &[[f64; 3]], what: &str) {
+    for (i, (a, b)) in ours.iter().zip(golden).enumerate() {
+        for k in 0..3 {
+            assert!((a[k] - b[k]).abs() < TOLERANCE, "{what}, colour {i}: {a:?} instead of {b:?}");
+        }
+    }
+}
+
+#[test]
+fn scene_light_as_in_the_model() {
+    let light = scene_light(0.0, &Catalogue::first());
+    for (i, golden) in GOLDEN.scene_light.iter().enumerate() {
+        let wide = [0, 1, 2].map(|k| light.plane(k)[i] as f64);
+        for (a, b) in WIDE_TO_SRGB.apply(wide).iter().zip(golden) {
+            assert!((a - b).abs() < 2e-5 * (1.0 + b), "colour {i}: {a} {b}");
+        }
+    }
+}
+
+#[test]
+fn layer_matrices() {
+    for stock in Catalogue::all() {
+        for (row, golden) in layer_matrix(stock).iter().zip(&GOLDEN.layer_matrix[&stock.id]) {
+            for (a, b) in row.iter().zip(golden) {
+                assert!((a - b).abs() < 2e-5, "{}: {row:?} {golden:?}", stock.id);
+            }
+        }
+    }
+}
+
+#[test]
+fn placement_by_speed() {
+    for stock in Catalogue::all() {
+        let golden = &GOLDEN.log_exposure_offset_grey[&stock.id];
+        let film = FilmResponse::new(stock, &FilmSettings::own(stock));
+        for (i, curve) in placed_curves(stock).iter().enumerate() {
+            assert!(
+                (curve.x0 - golden.x0.list()[i]).abs() < 1e-5,
+                "{}: {} {}",
+                stock.id,
+                curve.x0,
+                golden.x0.list()[i]
+            );
+            assert!((curve.density(film.grey) - golden.density_at_grey.list()[i]).abs() < 1e-5, "{}", stock.id);
+        }
+    }
+}
+
+#[test]
+fn film_densities() {
+    for stock in Catalogue::all() {
+        let film = FilmResponse::new(stock, &FilmSettings::own(stock));
+        for (ours, golden) in densities(&film, 0.0, stock).iter().zip(&GOLDEN.density[&stock.id]) {
+            for (a, b) in ours.iter().zip(golden.list()) {
+                assert!((*a as f64 - b).abs() < 3e-5, "{}: {ours:?} {:?}", stock.id, golden.list());
+            }
+        }
+    }
+}
+
+#[test]
+fn stocks_with_their_own_values() {
+    for stock in Catalogue::all() {
+        assert_close(&develop(stock, 0.0, 0.0), &GOLDEN.stocks[&stock.id], &stock.id);
+    }
+}
+
+#[test]
+fn exposure_before_the_film() {
+    let mut compared = 0;
+    for stock in Catalogue::all() {
+        let Some(cases) = GOLDEN.exposure.get(&stock.id) else { continue };
+        for (stops, golden) in cases {
+            let what = format!("{} {stops} stops", stock.id);
+            assert_close(&develop(stock, stops.parse().unwrap(), 0.0), golden, &what);
+            compared += 1;
+        }
+    }
+    assert!(compared >= 4);
+}
+
+#[test]
+fn push_and_pull() {
+    let mut compared = 0;
+    for stock in Catalogue::all() {
+        let Some(cases) = GOLDEN.push.get(&stock.id) else { continue };
+        for (stops, golden) in cases {
+            let what = format!("{} pushed {stops}", stock.id);
+            assert_close(&develop(stock, 0.0, stops.parse().unwrap()), golden, &what);
+            compared += 1;
+        }
+    }
+    assert!(compared >= 2);
+}
