@@ -1,1 +1,33 @@
-fn main() {}
+//! The one binary: the application in a browser, and the same engine on the command line.
+
+mod arguments;
+mod demo;
+mod develop;
+mod lists;
+mod serve;
+
+use std::process::ExitCode;
+
+use arguments::{Arguments, Command};
+use clap::Parser;
+
+/// Exit code for values and files that cannot be used.
+const UNUSABLE: u8 = 2;
+
+fn main() -> ExitCode {
+    tracing_subscriber::fmt().with_max_level(tracing_subscriber::filter::LevelFilter::WARN).with_writer(std::io::stderr).init();
+    let result = match Arguments::parse().command {
+        Command::Develop(arguments) => develop::run(&arguments),
+        Command::Stocks { json } => lists::stocks(json),
+        Command::Controls { json } => lists::controls(json),
+        Command::Serve(arguments) => serve::run(&arguments, None),
+        Command::Demo { serve, photographs } => serve::run(&serve, Some(&photographs)),
+    };
+    match result {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(sentence) => {
+            eprintln!("amber-grain: {sentence}");
+            ExitCode::from(UNUSABLE)
+        }
+    }
+}

@@ -119,10 +119,10 @@ fn a_preview_looks_like_the_export() {
             |x: u32, y: u32, k: usize| decode_srgb(full[3 * (y as usize * 611 + x as usize) + k] as f64 / 65535.0);
         let shrunk = Source::from_linear_srgb(611, 430, |x, y| [0, 1, 2].map(|k| linear(x, y, k))).reduced(153, 108);
         let preview = labs(&renderer.display_16_bit(&off(&small), Watch::NONE).unwrap());
-        let wide = amber_core::picture::source::linear_of_code();
+        let light = amber_core::picture::source::linear_of_code();
         let export = shrunk.pixels().chunks_exact(3).map(|p| {
-            let rgb = [0, 1, 2].map(|k| wide[p[k] as usize] as f64);
-            lab::from_linear_srgb(amber_core::colour::space::WIDE_TO_SRGB.apply(rgb))
+            let rgb = [0, 1, 2].map(|k| light[p[k] as usize] as f64);
+            lab::from_linear_srgb(rgb)
         });
         let mean = preview.iter().zip(export).map(|(a, b)| ciede2000(*a, b)).sum::<f64>() / preview.len() as f64;
         assert!(mean < 1.0, "{}: {mean}", stock.id);

@@ -5,10 +5,10 @@ use std::sync::LazyLock;
 use super::Region;
 use crate::colour::transfer::{decode_srgb, encode_srgb};
 
-/// A picture in the working space (BT.2020 primaries, D65), encoded with the sRGB curve in 16 bits.
+/// A picture as 16-bit codes of *extended* sRGB: primaries and curve of sRGB, continued to values below 0 and above 1.
 ///
-/// 16 encoded bits keep 8- and 16-bit originals without visible loss at a quarter of the memory of floats. Pixels are
-/// interleaved R, G, B; orientation is already applied.
+/// Every colour of BT.2020 has a code (encoded -0.8 to 1.3), every 8-bit sRGB value is met exactly, and a quarter of the
+/// memory of floats suffices. Pixels are interleaved R, G, B; orientation is already applied.
 #[derive(Debug, Clone)]
 pub struct Source {
     width: u32,
@@ -16,17 +16,32 @@ pub struct Source {
     pixels: Vec<u16>,
 }
 
-static LINEAR_OF_CODE: LazyLock<Vec<f32>> =
-    LazyLock::new(|| (0..=u16::MAX).map(|code| decode_srgb(code as f64 / 65535.0) as f32).collect());
+/// Codes per unit of encoded value: 122 for each 8-bit step.
+const CODES_PER_UNIT: f64 = 122.0 * 255.0;
+/// Code of black.
+const CODE_OF_BLACK: f64 = 0.8 * CODES_PER_UNIT;
 
-/// Linear light of an encoded 16-bit value.
+static LINEAR_OF_CODE: LazyLock<Vec<f32>> = LazyLock::new(|| {
+    let linear = |code: u16| {
+        let encoded = (code as f64 - CODE_OF_BLACK) / CODES_PER_UNIT;
+        (decode_srgb(encoded.abs()) * encoded.signum()) as f32
+    };
+    (0..=u16::MAX).map(linear).collect()
+});
+
+/// Linear sRGB light by code.
 pub fn linear_of_code() -> &'static [f32] {
     &LINEAR_OF_CODE
 }
 
-/// Encoded 16-bit value of linear light in 0..1.
+/// Code of a linear sRGB value, which may lie outside 0..1.
 pub fn code_of_linear(linear: f64) -> u16 {
-    (encode_srgb(linear.clamp(0.0, 1.0)) * 65535.0).round() as u16
+    code_of_encoded(encode_srgb(linear.abs()) * linear.signum())
+}
+
+/// Code of an encoded sRGB value.
+pub fn code_of_encoded(encoded: f64) -> u16 {
+    (encoded * CODES_PER_UNIT + CODE_OF_BLACK).round().clamp(0.0, 65535.0) as u16
 }
 
 impl Source {
@@ -46,7 +61,7 @@ impl Source {
         let mut pixels = Vec::with_capacity(3 * width as usize * height as usize);
         for y in 0..height {
             for x in 0..width {
-                pixels.extend(crate::colour::space::SRGB_TO_WIDE.apply(colour(x, y)).map(code_of_linear));
+                pixels.extend(colour(x, y).map(code_of_linear));
             }
         }
         Self { width, height, pixels }
@@ -80,5 +95,30 @@ impl Source {
 
     pub fn bytes(&self) -> usize {
         self.pixels.len() * size_of::<u16>()
+    }
+}
+
+impl Source {
+    /// The picture as it came, clipped to sRGB, in 8 bits: the original to compare with.
+    pub fn display_8_bit(&self, region: Region) -> Vec<u8> {
+        let eight = |code: &u16| {
+            let encoded = (*code as f64 - CODE_OF_BLACK) / CODES_PER_UNIT;
+            (encoded.clamp(0.0, 1.0) * 255.0).round() as u8
+        };
+        let rows = (region.y..region.bottom()).map(|y| self.row(y, region.x, region.width));
+        rows.flat_map(|row| row.iter().map(eight)).collect()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn eight_bit_values_are_met_exactly() {
+        let source = Source::from_linear_srgb(256, 1, |x, _| [decode_srgb(x as f64 / 255.0); 3]);
+        let back = source.display_8_bit(source.region());
+        assert!(back.chunks(3).enumerate().all(|(i, p)| p == [i as u8; 3]));
+        assert!(Source::new(2, 2, vec![0; 11]).is_none());
     }
 }

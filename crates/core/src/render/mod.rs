@@ -5,9 +5,10 @@
 //! corner; between tiles a newer request can abandon an older one. Stages and developed tiles are cached by the hash of
 //! everything that they depend on, so moving a late control recomputes only from there.
 
-mod cache;
+pub mod cache;
 mod plan;
 mod renderer;
 
+pub use cache::Cache;
 pub use plan::{GrainShown, RenderRequest, Scaled};
 pub use renderer::{Renderer, Watch};

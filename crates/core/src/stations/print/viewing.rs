@@ -3,7 +3,7 @@
 use crate::colour::Spectrum;
 use crate::colour::adaptation::adapt;
 use crate::colour::illuminant::white_point;
-use crate::colour::space::{D65_XY, XYZ_TO_SRGB, xyz_of_chromaticity};
+use crate::colour::space::XYZ_TO_SRGB;
 use crate::colour::spectrum::{SAMPLES, TABLES};
 use crate::numeric::exp2;
 use crate::numeric::log_exp::LOG2_OF_10;
@@ -15,9 +15,9 @@ pub struct Viewer {
 }
 
 impl Viewer {
-    /// CIE 1931 observer under `light`, adapted to D65 by Bradford, columns normalised.
+    /// CIE 1931 observer under `light`, adapted to the tabulated D65 by Bradford, columns normalised.
     pub fn under(light: &Spectrum) -> Self {
-        let to_rgb = XYZ_TO_SRGB.after(&adapt(white_point(light), xyz_of_chromaticity(D65_XY)));
+        let to_rgb = XYZ_TO_SRGB.after(&adapt(white_point(light), white_point(&TABLES.d65)));
         let seen = TABLES.observer.each_ref().map(|bar| light.times(bar));
         let weights = to_rgb.0.map(|row| {
             let mix = seen[0] * row[0] + seen[1] * row[1] + seen[2] * row[2];

@@ -5,7 +5,7 @@ use multiversion::multiversion;
 use super::decoding::Decoding;
 use super::settings::SceneSettings;
 use super::white_balance::balance;
-use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
+use crate::colour::space::SRGB_TO_WIDE;
 use crate::numeric::matrix::dot;
 use crate::picture::buffer::SceneLight;
 use crate::picture::source::linear_of_code;
@@ -15,7 +15,6 @@ use crate::picture::{Picture, Region, Source};
 #[derive(Debug, Clone)]
 pub struct SceneStage {
     decoding: Decoding,
-    wide_to_srgb: [[f32; 3]; 3],
     /// From decoded linear sRGB to balanced, exposed working-space light.
     to_scene: [[f32; 3]; 3],
 }
@@ -26,7 +25,6 @@ impl SceneStage {
         let exposed = balanced.scaled(2f64.powf(settings.exposure_stops));
         Self {
             decoding: Decoding::new(settings.headroom_stops, settings.rendering_exponent),
-            wide_to_srgb: WIDE_TO_SRGB.to_f32(),
             to_scene: exposed.after(&SRGB_TO_WIDE).to_f32(),
         }
     }
@@ -57,10 +55,9 @@ impl SceneStage {
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn to_scene_light(planes: [&mut [f32]; 3], stage: &SceneStage) {
     let [red, green, blue] = planes;
-    let (to_srgb, to_scene, decoding) = (&stage.wide_to_srgb, &stage.to_scene, stage.decoding);
+    let (to_scene, decoding) = (&stage.to_scene, stage.decoding);
     for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
-        let srgb = [dot(&to_srgb[0], *r, *g, *b), dot(&to_srgb[1], *r, *g, *b), dot(&to_srgb[2], *r, *g, *b)];
-        let [x, y, z] = decoding.apply(srgb);
+        let [x, y, z] = decoding.apply([*r, *g, *b]);
         *r = dot(&to_scene[0], x, y, z);
         *g = dot(&to_scene[1], x, y, z);
         *b = dot(&to_scene[2], x, y, z);

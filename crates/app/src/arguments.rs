@@ -1,0 +1,104 @@
+//! What can be said on the command line.
+
+use std::path::PathBuf;
+
+use clap::{Args, Parser, Subcommand};
+
+/// Makes digital photographs look as though an analogue process had made them.
+#[derive(Parser)]
+#[command(version, about)]
+pub struct Arguments {
+    #[command(subcommand)]
+    pub command: Command,
+}
+
+#[derive(Subcommand)]
+pub enum Command {
+    /// Develop one picture into a file.
+    Develop(Develop),
+    /// List the stocks.
+    Stocks {
+        /// As JSON.
+        #[arg(long)]
+        json: bool,
+    },
+    /// List every control with its unit, range, step, own value and help.
+    Controls {
+        /// As JSON.
+        #[arg(long)]
+        json: bool,
+    },
+    /// Start the application on a data folder.
+    Serve(Serve),
+    /// Start the application with the demo roll.
+    Demo {
+        #[command(flatten)]
+        serve: Serve,
+        /// The folder of the demo photographs.
+        #[arg(long, default_value = "demo/photographs")]
+        photographs: PathBuf,
+    },
+}
+
+#[derive(Args)]
+pub struct Develop {
+    /// A JPEG, PNG or TIFF.
+    pub input: PathBuf,
+    /// The file to write; its ending chooses the format: .jpg, or .tif for 16 bits.
+    #[arg(short, long)]
+    pub output: PathBuf,
+    /// A stock's id.
+    #[arg(long)]
+    pub stock: Option<String>,
+    /// A development as JSON.
+    #[arg(long)]
+    pub development: Option<PathBuf>,
+    /// Set a control: station.group.value=V. May be given several times.
+    #[arg(long = "set", value_name = "CONTROL=V", allow_hyphen_values = true)]
+    pub set: Vec<String>,
+    /// Only this rectangle, in pixels of the output: X,Y,W,H.
+    #[arg(long)]
+    pub region: Option<String>,
+    /// Reduce the picture to this long edge in pixels.
+    #[arg(long)]
+    pub long_edge: Option<u32>,
+    /// Seed of everything random.
+    #[arg(long)]
+    pub seed: Option<u32>,
+    /// Render threads; one per core when absent.
+    #[arg(long)]
+    pub threads: Option<usize>,
+    /// Write a quantity as 32-bit float TIFF: scene.light, film.exposure, bath.density or print.reflectance.
+    #[arg(long)]
+    pub stage: Option<String>,
+    /// JPEG quality, 1 to 100.
+    #[arg(long, default_value_t = 92)]
+    pub quality: u8,
+    /// Most pixels of a picture, in millions.
+    #[arg(long, default_value_t = 120)]
+    pub max_megapixels: u64,
+}
+
+#[derive(Args)]
+pub struct Serve {
+    /// The address to listen on; loopback unless told otherwise.
+    #[arg(long, default_value = "127.0.0.1")]
+    pub address: std::net::IpAddr,
+    #[arg(long, default_value_t = 8080)]
+    pub port: u16,
+    /// The data folder.
+    #[arg(long, default_value = "data")]
+    pub data: PathBuf,
+    /// Render threads; one per core when absent.
+    #[arg(long)]
+    pub threads: Option<usize>,
+    /// A host name under which it may be reached, besides loopback. May be given several times.
+    #[arg(long = "host")]
+    pub hosts: Vec<String>,
+    /// Most pixels of a picture, in millions.
+    #[arg(long, default_value_t = 120)]
+    pub max_megapixels: u64,
+    /// Largest upload, in MiB.
+    #[arg(long, default_value_t = 512)]
+    pub max_upload_mib: usize,
+}

@@ -1,0 +1,178 @@
+//! `amber-grain develop`: one picture, one file, no browser.
+
+use std::path::Path;
+use std::sync::Arc;
+
+use amber_core::colour::space::WIDE_TO_SRGB;
+use amber_core::numeric::matrix::dot;
+use amber_core::picture::buffer::Quantity;
+use amber_core::picture::reduce::size_for_long_edge;
+use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::{Catalogue, Development, Picture, Region, Stock, controls};
+use amber_files::{FileError, Limits, write};
+use amber_lab::{Destination, develop_to_bytes, render_pool};
+
+use crate::arguments::Develop;
+
+type Sentence = String;
+
+fn sentence(error: impl std::fmt::Display) -> Sentence {
+    error.to_string()
+}
+
+pub fn run(arguments: &Develop) -> Result<(), Sentence> {
+    let target = Target::of(arguments)?;
+    let (development, stock) = development_of(arguments)?;
+    let bytes = std::fs::read(&arguments.input)
+        .map_err(|source| FileError::Read { path: arguments.input.display().to_string(), source })
+        .map_err(sentence)?;
+    let pool = render_pool(arguments.threads.map(|n| n.max(1))).map_err(sentence)?;
+    let limits = Limits { megapixels: arguments.max_megapixels };
+    let opened = pool
+        .install(|| amber_files::open(&bytes, limits))
+        .map_err(|e| format!("{}: {e}", arguments.input.display()))?;
+    let full = Scaled::full(Arc::new(opened.source), "command line");
+    let scaled = match arguments.long_edge {
+        None => full,
+        Some(0) => return Err("--long-edge needs at least 1 pixel".into()),
+        Some(edge) => {
+            if edge > full.full_width.max(full.full_height) {
+                eprintln!("amber-grain: the picture is smaller than --long-edge {edge}; it keeps its size");
+            }
+            let (width, height) = size_for_long_edge(edge, full.full_width, full.full_height);
+            pool.install(|| full.reduced(width, height))
+        }
+    };
+    let region = match &arguments.region {
+        None => scaled.source.region(),
+        Some(text) => region_of(text)?,
+    };
+    let renderer = Renderer::new(pool, 0);
+    let request = RenderRequest {
+        scaled: &scaled,
+        stock: &stock,
+        development: &development,
+        region,
+        grain: GrainShown::Full,
+        keep_tiles: false,
+    };
+    let metadata = &opened.metadata;
+    let develop = |destination: &Destination| {
+        develop_to_bytes(&renderer, &scaled, &stock, &development, region, destination, Watch::NONE).map_err(sentence)
+    };
+    let file = match target {
+        Target::Jpeg(quality) => develop(&Destination::Jpeg { quality, metadata })?,
+        Target::Tiff16 => develop(&Destination::Tiff16 { metadata })?,
+        Target::Light => {
+            let mut light = renderer.scene_light(&request, Watch::NONE).map_err(sentence)?;
+            to_linear_srgb(&mut light);
+            write::tiff_float(&light).map_err(sentence)?
+        }
+        Target::Exposure => {
+            write::tiff_float(&renderer.exposure(&request, Watch::NONE).map_err(sentence)?).map_err(sentence)?
+        }
+        Target::Density => {
+            write::tiff_float(&renderer.density(&request, Watch::NONE).map_err(sentence)?).map_err(sentence)?
+        }
+        Target::Reflectance => {
+            let mut reflectance = renderer.reflectance(&request, Watch::NONE).map_err(sentence)?;
+            to_linear_srgb(&mut reflectance);
+            write::tiff_float(&reflectance).map_err(sentence)?
+        }
+    };
+    write::save(&arguments.output, &file).map_err(sentence)
+}
+
+/// What is written.
+enum Target {
+    Jpeg(u8),
+    Tiff16,
+    Light,
+    Exposure,
+    Density,
+    Reflectance,
+}
+
+impl Target {
+    fn of(arguments: &Develop) -> Result<Self, Sentence> {
+        let ending = arguments.output.extension().map(|e| e.to_string_lossy().to_lowercase()).unwrap_or_default();
+        let tiff = matches!(ending.as_str(), "tif" | "tiff");
+        match arguments.stage.as_deref() {
+            Some(stage) if !tiff => {
+                Err(format!("--stage {stage} writes a float TIFF: give an output that ends in .tif"))
+            }
+            Some("scene.light") => Ok(Self::Light),
+            Some("film.exposure") => Ok(Self::Exposure),
+            Some("bath.density") => Ok(Self::Density),
+            Some("print.reflectance") => Ok(Self::Reflectance),
+            Some(other) => Err(format!(
+                "there is no stage '{other}'; there are scene.light, film.exposure, bath.density, print.reflectance"
+            )),
+            None if tiff => Ok(Self::Tiff16),
+            None if matches!(ending.as_str(), "jpg" | "jpeg") => {
+                if !(1..=100).contains(&arguments.quality) {
+                    return Err(format!("--quality goes from 1 to 100; {} lies outside", arguments.quality));
+                }
+                Ok(Self::Jpeg(arguments.quality))
+            }
+            None => Err(format!("'{ending}' is not an ending it writes; use .jpg, or .tif for 16 bits")),
+        }
+    }
+}
+
+/// The development that the options describe: the document first, then the stock, then single values.
+fn development_of(arguments: &Develop) -> Result<(Development, Arc<Stock>), Sentence> {
+    let mut development = match &arguments.development {
+        Some(path) => read_development(path)?,
+        None => Development::new(&Catalogue::first()),
+    };
+    if let Some(id) = &arguments.stock {
+        let stock = Catalogue::find(id).map_err(sentence)?;
+        development.change_stock(&stock);
+    }
+    let stock = Catalogue::find(&development.stock.id).map_err(sentence)?;
+    if !development.stock.hash.is_empty() && development.stock.hash != stock.content_hash() {
+        eprintln!("amber-grain: the stock '{}' has changed since this development was made", stock.id);
+    }
+    for assignment in &arguments.set {
+        let (id, value) =
+            assignment.split_once('=').ok_or_else(|| format!("--set {assignment}: write it as CONTROL=VALUE"))?;
+        let control = controls::find(id.trim()).map_err(sentence)?;
+        let value = control.parse(value).map_err(sentence)?;
+        development.set(&stock, control.id, value).map_err(sentence)?;
+    }
+    if let Some(seed) = arguments.seed {
+        development.seed = seed;
+    }
+    Ok((development, stock))
+}
+
+fn read_development(path: &Path) -> Result<Development, Sentence> {
+    let shown = path.display();
+    let text = std::fs::read_to_string(path).map_err(|e| format!("{shown} cannot be read: {e}"))?;
+    Development::from_json(&text).map_err(|e| format!("{shown}: {e}"))
+}
+
+/// X,Y,W,H.
+fn region_of(text: &str) -> Result<Region, Sentence> {
+    let wrong = || format!("--region {text}: write four whole numbers X,Y,W,H, W and H at least 1");
+    let numbers: Vec<u32> =
+        text.split(',').map(|n| n.trim().parse()).collect::<Result<_, _>>().map_err(|_| wrong())?;
+    match numbers.as_slice() {
+        [x, y, width, height] if *width > 0 && *height > 0 => Ok(Region::new(*x, *y, *width, *height)),
+        _ => Err(wrong()),
+    }
+}
+
+/// Working space to linear sRGB primaries, unbounded: the space in which the film models are stated.
+fn to_linear_srgb<Q: Quantity>(picture: &mut Picture<Q>) {
+    let matrix = WIDE_TO_SRGB.to_f32();
+    if let Some([red, green, blue]) = picture.three_mut() {
+        for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
+            let wide = (*r, *g, *b);
+            *r = dot(&matrix[0], wide.0, wide.1, wide.2);
+            *g = dot(&matrix[1], wide.0, wide.1, wide.2);
+            *b = dot(&matrix[2], wide.0, wide.1, wide.2);
+        }
+    }
+}

@@ -1,0 +1,80 @@
+//! `amber-grain stocks` and `amber-grain controls`.
+
+use amber_core::Catalogue;
+use amber_core::controls::{self, Control, Kind, Own, Value};
+use serde_json::{Value as Json, json};
+
+pub fn stocks(as_json: bool) -> Result<(), String> {
+    if as_json {
+        let list: Vec<Json> = Catalogue::all()
+            .iter()
+            .map(|s| {
+                json!({
+                    "id": s.id, "name": s.name(), "kind": s.kind.words(), "family": s.family, "iso": s.iso,
+                    "granularity": s.grain.granularity, "hash": s.content_hash(),
+                })
+            })
+            .collect();
+        return print(&list);
+    }
+    for s in Catalogue::all() {
+        println!("{:<12} ISO {:<5} {:<26} granularity {}", s.id, s.iso, s.kind.words(), s.grain.granularity);
+    }
+    Ok(())
+}
+
+pub fn controls(as_json: bool) -> Result<(), String> {
+    if as_json {
+        return print(&controls::all().map(described).collect::<Vec<_>>());
+    }
+    for c in controls::all() {
+        let unit = if c.unit.words().is_empty() { String::new() } else { format!(" {}", c.unit.words()) };
+        println!("{:<24} {}, {}{unit}, own value {}\n{:26}{}", c.id, c.label, c.takes(), own(c), "", c.help);
+    }
+    Ok(())
+}
+
+fn print(list: &[Json]) -> Result<(), String> {
+    println!("{}", serde_json::to_string_pretty(list).map_err(|e| e.to_string())?);
+    Ok(())
+}
+
+/// The own value where it does not depend on the stock, else "the stock's".
+fn own(control: &Control) -> String {
+    match control.own {
+        Own::Neutral(v) => v.to_string(),
+        Own::Stock(_) | Own::StockChoice(_) => "the stock's".into(),
+    }
+}
+
+fn described(c: &Control) -> Json {
+    let first = Catalogue::first();
+    let default = match c.own_value(&first) {
+        Value::Number(v) => json!(v),
+        Value::Choice(id) => json!(id),
+    };
+    let mut object = json!({
+        "id": c.id,
+        "label": c.label,
+        "station": c.station.id(),
+        "group": c.group,
+        "unit": c.unit.words(),
+        "default": default,
+        "default_from": match c.own { Own::Neutral(_) => "control", _ => "stock" },
+        "picture_specific": c.picture_specific,
+        "help": c.help,
+    });
+    match c.kind {
+        Kind::Scalar { low, high, step, .. } => {
+            object["kind"] = json!("scalar");
+            object["range"] = json!([low, high]);
+            object["step"] = json!(step);
+        }
+        Kind::Choice(list) => {
+            object["kind"] = json!("choice");
+            object["range"] = json!(list.iter().map(|o| o.id).collect::<Vec<_>>());
+            object["step"] = Json::Null;
+        }
+    }
+    object
+}

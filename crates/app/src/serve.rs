@@ -1,0 +1,40 @@
+//! `amber-grain serve` and `amber-grain demo`.
+
+use std::net::TcpListener;
+use std::path::Path;
+use std::sync::Arc;
+
+use amber_files::Limits;
+use amber_lab::Lab;
+use amber_library::Library;
+use amber_web::Settings;
+
+use crate::arguments::Serve;
+use crate::demo;
+
+/// Starts the application; with a folder of demo photographs, the demo roll is loaded first.
+pub fn run(arguments: &Serve, photographs: Option<&Path>) -> Result<(), String> {
+    let place = (arguments.address, arguments.port);
+    // the port first: a second start must not touch the data folder
+    let listener = TcpListener::bind(place).map_err(|error| match error.kind() {
+        std::io::ErrorKind::AddrInUse => format!(
+            "port {} is taken: another program, or another Amber Grain, listens there. Stop it, or choose another with --port",
+            arguments.port
+        ),
+        _ => format!("it cannot listen on {}:{}: {error}", arguments.address, arguments.port),
+    })?;
+    let data = match photographs {
+        Some(_) if arguments.data == Path::new("data") => Path::new("demo-data"),
+        _ => &arguments.data,
+    };
+    let library = Library::open(data).map_err(|e| e.to_string())?;
+    let limits = Limits { megapixels: arguments.max_megapixels };
+    let lab = Arc::new(Lab::new(library, limits, arguments.threads).map_err(|e| e.to_string())?);
+    if let Some(photographs) = photographs {
+        demo::load_once(&lab, photographs)?;
+    }
+    let address = listener.local_addr().map_err(|e| e.to_string())?;
+    println!("Amber Grain is at http://{address}/ (its data is in {}; Ctrl C stops it)", data.display());
+    let settings = Settings { hosts: arguments.hosts.clone(), upload_bytes: arguments.max_upload_mib << 20 };
+    amber_web::run(lab, listener, settings).map_err(|e| e.to_string())
+}

@@ -1,0 +1,164 @@
+//! The command line, as a person or a script uses it.
+
+use std::path::{Path, PathBuf};
+use std::process::{Command, Output};
+
+fn amber_grain(arguments: &[&str]) -> Output {
+    Command::new(env!("CARGO_BIN_EXE_amber-grain")).args(arguments).output().expect("the binary runs")
+}
+
+fn demo(name: &str) -> String {
+    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/photographs").join(name);
+    path.display().to_string()
+}
+
+struct Folder(tempfile::TempDir);
+
+impl Folder {
+    fn new() -> Self {
+        Self(tempfile::tempdir().unwrap())
+    }
+
+    fn path(&self, name: &str) -> PathBuf {
+        self.0.path().join(name)
+    }
+
+    fn text(&self, name: &str) -> String {
+        self.path(name).display().to_string()
+    }
+}
+
+fn develop(input: &str, output: &str, more: &[&str]) -> Output {
+    amber_grain(&[&["develop", input, "-o", output], more].concat())
+}
+
+fn read_16(path: &Path) -> (u32, u32, Vec<u16>) {
+    let mut decoder = tiff::decoder::Decoder::new(std::fs::File::open(path).unwrap()).unwrap();
+    let (width, height) = decoder.dimensions().unwrap();
+    match decoder.read_image().unwrap() {
+        tiff::decoder::DecodingResult::U16(v) => (width, height, v),
+        other => panic!("{other:?}"),
+    }
+}
+
+fn read_float(path: &Path) -> Vec<f32> {
+    let mut decoder = tiff::decoder::Decoder::new(std::fs::File::open(path).unwrap()).unwrap();
+    match decoder.read_image().unwrap() {
+        tiff::decoder::DecodingResult::F32(v) => v,
+        other => panic!("{other:?}"),
+    }
+}
+
+#[test]
+fn a_region_is_the_crop_of_the_whole_and_threads_do_not_matter() {
+    let folder = Folder::new();
+    let input = demo("hill-road.jpg");
+    let settings = ["--stock", "plover", "--set", "film.push=1", "--set", "film.grain.granularity=20", "--seed", "4"];
+    let run = |name: &str, more: &[&str]| {
+        let output = develop(&input, &folder.text(name), &[&settings, more].concat());
+        assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+        read_16(&folder.path(name))
+    };
+    let (width, height, whole) = run("whole.tif", &["--threads", "2"]);
+    assert_eq!((width, height), (1800, 1200));
+    assert!(run("one.tif", &["--threads", "1"]).2 == whole);
+    let (w, h, part) = run("part.tif", &["--region", "701,333,123,77"]);
+    assert_eq!((w, h), (123, 77));
+    for y in 0..77 {
+        let start = 3 * ((y + 333) * 1800 + 701);
+        assert_eq!(&part[3 * y * 123..3 * (y + 1) * 123], &whole[start..start + 3 * 123], "row {y}");
+    }
+}
+
+#[test]
+fn one_stop_is_a_factor_of_two_in_every_tone() {
+    let folder = Folder::new();
+    let stage = |name: &str, stops: &str| {
+        let set = format!("scene.exposure={stops}");
+        let more = ["--stage", "film.exposure", "--long-edge", "300", "--set", &set];
+        let output = develop(&demo("paint-shelf.jpg"), &folder.text(name), &more);
+        assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+        read_float(&folder.path(name))
+    };
+    let (own, more) = (stage("own.tif", "0"), stage("more.tif", "1"));
+    assert_eq!(own.len(), 300 * 200 * 3);
+    for (a, b) in own.iter().zip(&more).filter(|(a, _)| **a > 2e-5) {
+        assert!(((b / a).log10() - std::f32::consts::LOG10_2).abs() < 1e-4, "{a} {b}");
+    }
+}
+
+#[test]
+fn stages_have_their_layers() {
+    let folder = Folder::new();
+    for (stage, stock, planes) in [
+        ("scene.light", "juniper", 3),
+        ("bath.density", "juniper", 1),
+        ("bath.density", "feldspar", 3),
+        ("print.reflectance", "juniper", 3),
+    ] {
+        let name = format!("{stage}-{stock}.tif");
+        let output =
+            develop(&demo("grey-quay.jpg"), &folder.text(&name), &["--stage", stage, "--stock", stock, "--long-edge", "90"]);
+        assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+        assert_eq!(read_float(&folder.path(&name)).len(), 90 * 60 * planes, "{stage}");
+    }
+}
+
+#[test]
+fn a_development_file_says_the_same_as_the_options() {
+    let folder = Folder::new();
+    let document = r#"{"version":1,"stock":{"id":"juniper"},"seed":9,"values":{"film.push":1.5,"print.grade":4}}"#;
+    std::fs::write(folder.path("d.json"), document).unwrap();
+    let small = ["--long-edge", "200"];
+    let by_file = ["--development", &folder.text("d.json")];
+    let by_options = ["--stock", "juniper", "--set", "film.push=1.5", "--set", "print.grade=4", "--seed", "9"];
+    for (name, options) in [("file.tif", &by_file[..]), ("options.tif", &by_options[..])] {
+        assert!(develop(&demo("grey-quay.jpg"), &folder.text(name), &[options, &small].concat()).status.success());
+    }
+    assert!(read_16(&folder.path("file.tif")) == read_16(&folder.path("options.tif")));
+}
+
+#[test]
+fn what_cannot_be_used_exits_2_with_a_sentence_and_leaves_nothing() {
+    let folder = Folder::new();
+    let input = demo("grey-quay.jpg");
+    let bytes = std::fs::read(&input).unwrap();
+    std::fs::write(folder.path("cut.jpg"), &bytes[..bytes.len() / 3]).unwrap();
+    std::fs::write(folder.path("text.jpg"), "not a picture").unwrap();
+    let cases: [(&str, &str, &[&str], &str); 10] = [
+        (&input, "out.jpg", &["--stock", "nothing"], "no stock called 'nothing'"),
+        (&input, "out.jpg", &["--set", "film.push=9"], "from -2 to 2 stops"),
+        (&input, "out.jpg", &["--set", "film.pusch=1"], "no control called 'film.pusch'"),
+        (&input, "out.jpg", &["--set", "film.push"], "CONTROL=VALUE"),
+        (&input, "out.jpg", &["--region", "0,0,9000,10"], "does not lie inside"),
+        (&input, "out.webm", &[], "'webm' is not an ending"),
+        (&input, "out.jpg", &["--max-megapixels", "1"], "1800 x 1200"),
+        (&folder.text("cut.jpg"), "out.jpg", &[], "damaged or cut off"),
+        (&folder.text("text.jpg"), "out.jpg", &[], "not a picture"),
+        (&folder.text("missing.jpg"), "out.jpg", &[], "cannot be read"),
+    ];
+    for (input, output, more, part) in cases {
+        let result = develop(input, &folder.text(output), more);
+        let told = String::from_utf8_lossy(&result.stderr);
+        assert_eq!(result.status.code(), Some(2), "{more:?}: {told}");
+        assert!(told.contains(part), "{more:?}: {told}");
+    }
+    let left: Vec<_> = std::fs::read_dir(folder.0.path()).unwrap().map(|e| e.unwrap().file_name()).collect();
+    assert_eq!(left.len(), 2, "{left:?}");
+}
+
+#[test]
+fn lists_for_people_and_programs() {
+    let stocks: serde_json::Value = serde_json::from_slice(&amber_grain(&["stocks", "--json"]).stdout).unwrap();
+    let ids: Vec<_> = stocks.as_array().unwrap().iter().map(|s| s["id"].as_str().unwrap()).collect();
+    for id in ["plover", "feldspar", "juniper"] {
+        assert!(ids.contains(&id));
+    }
+    let controls: serde_json::Value = serde_json::from_slice(&amber_grain(&["controls", "--json"]).stdout).unwrap();
+    for control in controls.as_array().unwrap() {
+        for field in ["id", "label", "unit", "range", "step", "default", "help"] {
+            assert!(control.get(field).is_some(), "{control}: {field}");
+        }
+    }
+    assert!(String::from_utf8_lossy(&amber_grain(&["controls"]).stdout).contains("film.grain.granularity"));
+}

@@ -1,0 +1,98 @@
+//! EXIF: what travels from the original into an export.
+
+use std::io::Cursor;
+
+use exif::experimental::Writer;
+use exif::{Context, Field, In, Tag, Value};
+
+use crate::error::FileError;
+
+/// Descriptive tags of the first directory; the others describe the original file's structure.
+const DESCRIPTIVE: [Tag; 10] = [
+    Tag::ImageDescription,
+    Tag::Make,
+    Tag::Model,
+    Tag::XResolution,
+    Tag::YResolution,
+    Tag::ResolutionUnit,
+    Tag::DateTime,
+    Tag::Artist,
+    Tag::Copyright,
+    Tag::Software,
+];
+
+/// The EXIF fields of a picture that are worth keeping.
+///
+/// Orientation is left out (it has been applied), so are sizes, thumbnails and maker notes (whose inner offsets would be
+/// wrong anywhere else).
+#[derive(Debug, Clone, Default)]
+pub struct Metadata {
+    fields: Vec<Field>,
+}
+
+impl Metadata {
+    /// Reads the EXIF of a whole file; a file without any gives empty metadata.
+    pub fn of_file(bytes: &[u8]) -> Self {
+        let Ok(exif) = exif::Reader::new().read_from_container(&mut Cursor::new(bytes)) else {
+            return Self::default();
+        };
+        let kept = |field: &&Field| {
+            field.ifd_num == In::PRIMARY
+                && match field.tag.context() {
+                    Context::Tiff => DESCRIPTIVE.contains(&field.tag),
+                    Context::Exif => !matches!(field.tag, Tag::MakerNote | Tag::PixelXDimension | Tag::PixelYDimension),
+                    Context::Gps => true,
+                    _ => false,
+                }
+                && !matches!(field.value, Value::Unknown(..))
+        };
+        Self { fields: exif.fields().filter(kept).cloned().collect() }
+    }
+
+    pub fn is_empty(&self) -> bool {
+        self.fields.is_empty()
+    }
+
+    /// The EXIF block (a small TIFF) for a JPEG.
+    pub fn to_block(&self) -> Result<Vec<u8>, FileError> {
+        let mut writer = Writer::new();
+        self.fields.iter().for_each(|f| writer.push_field(f));
+        let mut out = Cursor::new(Vec::new());
+        writer.write(&mut out, true).map_err(|e| FileError::Encode { why: e.to_string() })?;
+        Ok(out.into_inner())
+    }
+
+    /// The fields of one of the three directories.
+    pub(crate) fn directory(&self, context: Context) -> impl Iterator<Item = &Field> {
+        self.fields.iter().filter(move |f| f.tag.context() == context)
+    }
+}
+
+/// A field's value as TIFF stores it: the code of its type and its bytes in the machine's order.
+pub(crate) fn tiff_value(value: &Value) -> Option<(tiff::tags::Type, Vec<u8>)> {
+    use tiff::tags::Type;
+    let pairs = |list: &[exif::Rational]| -> Vec<u8> {
+        list.iter().flat_map(|r| [r.num.to_ne_bytes(), r.denom.to_ne_bytes()].concat()).collect()
+    };
+    Some(match value {
+        Value::Byte(v) => (Type::BYTE, v.clone()),
+        Value::Ascii(lines) => {
+            let text = lines.iter().flat_map(|line| line.iter().copied().chain([0])).collect();
+            (Type::ASCII, text)
+        }
+        Value::Short(v) => (Type::SHORT, v.iter().flat_map(|x| x.to_ne_bytes()).collect()),
+        Value::Long(v) => (Type::LONG, v.iter().flat_map(|x| x.to_ne_bytes()).collect()),
+        Value::Rational(v) => (Type::RATIONAL, pairs(v)),
+        Value::SByte(v) => (Type::SBYTE, v.iter().map(|x| *x as u8).collect()),
+        Value::Undefined(v, _) => (Type::UNDEFINED, v.clone()),
+        Value::SShort(v) => (Type::SSHORT, v.iter().flat_map(|x| x.to_ne_bytes()).collect()),
+        Value::SLong(v) => (Type::SLONG, v.iter().flat_map(|x| x.to_ne_bytes()).collect()),
+        Value::SRational(v) => {
+            (Type::SRATIONAL, v.iter().flat_map(|r| [r.num.to_ne_bytes(), r.denom.to_ne_bytes()].concat()).collect())
+        }
+        Value::Float(v) => (Type::FLOAT, v.iter().flat_map(|x| x.to_ne_bytes()).collect()),
+        Value::Double(v) => (Type::DOUBLE, v.iter().flat_map(|x| x.to_ne_bytes()).collect()),
+        Value::Unknown(..) => return None,
+    })
+    .filter(|(_, bytes)| !bytes.is_empty())
+}

@@ -1,0 +1,135 @@
+//! Writing pictures.
+
+use std::io::{Cursor, Write};
+use std::path::Path;
+
+use amber_core::Picture;
+use amber_core::picture::buffer::Quantity;
+use exif::Context;
+use jpeg_encoder::{ColorType, Encoder, SamplingFactor};
+use tiff::encoder::colortype::{Gray32Float, RGB16, RGB32Float};
+use tiff::encoder::{DirectoryEncoder, TiffEncoder, TiffKind};
+use tiff::tags::Tag;
+
+use crate::error::FileError;
+use crate::metadata::{Metadata, tiff_value};
+use crate::profile;
+
+const LARGEST_JPEG_SIDE: u32 = 65_535;
+
+fn failed(why: impl ToString) -> FileError {
+    FileError::Encode { why: why.to_string() }
+}
+
+/// A JPEG in sRGB with profile and EXIF. `quality` 1..100; from 90 the colour is not subsampled.
+pub fn jpeg(
+    pixels: &[u8],
+    width: u32,
+    height: u32,
+    quality: u8,
+    metadata: Option<&Metadata>,
+) -> Result<Vec<u8>, FileError> {
+    let side = |v: u32| {
+        u16::try_from(v).map_err(|_| failed(format!("a JPEG holds at most {LARGEST_JPEG_SIDE} pixels a side")))
+    };
+    let (width, height) = (side(width)?, side(height)?);
+    let mut out = Vec::with_capacity(pixels.len() / 6);
+    let mut encoder = Encoder::new(&mut out, quality.clamp(1, 100));
+    encoder.set_sampling_factor(if quality >= 90 { SamplingFactor::R_4_4_4 } else { SamplingFactor::R_4_2_0 });
+    if let Some(metadata) = metadata {
+        encoder.add_icc_profile(&profile::srgb()?).map_err(failed)?;
+        if !metadata.is_empty() {
+            // an EXIF block too large for a JPEG is left out rather than losing the picture
+            let _ = encoder.add_exif_metadata(&metadata.to_block()?);
+        }
+    }
+    encoder.encode(pixels, width, height, ColorType::Rgb).map_err(failed)?;
+    Ok(out)
+}
+
+/// A lossless PNG of 8 bits in sRGB, made fast: for views.
+pub fn png(pixels: &[u8], width: u32, height: u32) -> Result<Vec<u8>, FileError> {
+    let mut out = Vec::with_capacity(pixels.len());
+    let mut encoder = png::Encoder::new(&mut out, width, height);
+    encoder.set_color(png::ColorType::Rgb);
+    encoder.set_depth(png::BitDepth::Eight);
+    encoder.set_compression(png::Compression::Fastest);
+    encoder.set_source_srgb(png::SrgbRenderingIntent::RelativeColorimetric);
+    let mut writer = encoder.write_header().map_err(failed)?;
+    writer.write_image_data(pixels).map_err(failed)?;
+    writer.finish().map_err(failed)?;
+    Ok(out)
+}
+
+/// A 16-bit TIFF in sRGB with profile and EXIF.
+pub fn tiff_16_bit(pixels: &[u16], width: u32, height: u32, metadata: &Metadata) -> Result<Vec<u8>, FileError> {
+    let mut out = Cursor::new(Vec::with_capacity(pixels.len() * 2 + 65_536));
+    let mut encoder = TiffEncoder::new(&mut out).map_err(failed)?;
+    let mut pointers = Vec::new();
+    for (context, tag) in [(Context::Exif, Tag::ExifDirectory), (Context::Gps, Tag::GpsDirectory)] {
+        if metadata.directory(context).next().is_some() {
+            let mut directory = encoder.extra_directory().map_err(failed)?;
+            write_fields(&mut directory, metadata, context)?;
+            pointers.push((tag, directory.finish_with_offsets().map_err(failed)?.offset));
+        }
+    }
+    let mut image = encoder.new_image::<RGB16>(width, height).map_err(failed)?;
+    image.encoder().write_tag(Tag::IccProfile, profile::srgb()?.as_slice()).map_err(failed)?;
+    write_fields(image.encoder(), metadata, Context::Tiff)?;
+    for (tag, offset) in pointers {
+        image.encoder().write_tag(tag, offset).map_err(failed)?;
+    }
+    image.write_data(pixels).map_err(failed)?;
+    Ok(out.into_inner())
+}
+
+fn write_fields<W: Write + std::io::Seek, K: TiffKind>(
+    directory: &mut DirectoryEncoder<W, K>,
+    metadata: &Metadata,
+    context: Context,
+) -> Result<(), FileError> {
+    let mut fields = tiff::Directory::empty();
+    for field in metadata.directory(context) {
+        let Some((kind, bytes)) = tiff_value(&field.value) else { continue };
+        let entry = directory.write_entry_bytes(kind, &bytes).map_err(failed)?;
+        fields.extend([(Tag::from_u16_exhaustive(field.tag.number()), entry)]);
+    }
+    directory.extend_from(&fields);
+    Ok(())
+}
+
+/// A 32-bit float TIFF of a quantity: one sample per layer, the numbers as they are.
+pub fn tiff_float<Q: Quantity>(picture: &Picture<Q>) -> Result<Vec<u8>, FileError> {
+    let (width, height) = (picture.region.width, picture.region.height);
+    let mut out = Cursor::new(Vec::with_capacity(picture.bytes() + 4096));
+    let mut encoder = TiffEncoder::new(&mut out).map_err(failed)?;
+    match picture.planes() {
+        [single] => {
+            let image = encoder.new_image::<Gray32Float>(width, height).map_err(failed)?;
+            image.write_data(single).map_err(failed)?;
+        }
+        [red, green, blue] => {
+            let interleaved: Vec<f32> = red.iter().zip(green).zip(blue).flat_map(|((r, g), b)| [*r, *g, *b]).collect();
+            let image = encoder.new_image::<RGB32Float>(width, height).map_err(failed)?;
+            image.write_data(&interleaved).map_err(failed)?;
+        }
+        planes => return Err(failed(format!("{} planes", planes.len()))),
+    }
+    Ok(out.into_inner())
+}
+
+/// Writes a whole file or nothing: to a temporary name beside it, synced, then renamed.
+pub fn save(path: &Path, bytes: &[u8]) -> Result<(), FileError> {
+    let shown = path.display().to_string();
+    let wrong = |source: std::io::Error| FileError::Write { path: shown.clone(), source };
+    let mut partial = path.as_os_str().to_owned();
+    partial.push(format!(".{}.part", std::process::id()));
+    let partial = std::path::PathBuf::from(partial);
+    let written = std::fs::File::create(&partial)
+        .and_then(|mut file| file.write_all(bytes).and_then(|()| file.sync_all()))
+        .and_then(|()| std::fs::rename(&partial, path));
+    written.map_err(|e| {
+        let _ = std::fs::remove_file(&partial);
+        wrong(e)
+    })
+}

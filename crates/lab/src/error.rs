@@ -1,0 +1,35 @@
+//! What can go wrong in the lab.
+
+use amber_core::CoreError;
+use amber_files::FileError;
+use amber_library::LibraryError;
+use thiserror::Error;
+
+#[derive(Debug, Error)]
+pub enum LabError {
+    #[error(transparent)]
+    Core(#[from] CoreError),
+    #[error(transparent)]
+    File(#[from] FileError),
+    #[error(transparent)]
+    Library(#[from] LibraryError),
+    #[error("the render threads could not be started: {0}")]
+    Threads(String),
+    #[error("there is no zoom step {0}; the steps go from 0 (full size) to 12")]
+    Level(u8),
+    #[error("there is no export with the number {0}")]
+    NoExport(u64),
+    #[error("an export's name needs at least one letter or digit")]
+    ExportName,
+    #[error("the JPEG quality goes from 1 to 100; {0} lies outside")]
+    Quality(u32),
+    #[error("the long edge goes from 16 to 65535 pixels; {0} lies outside")]
+    LongEdge(u32),
+}
+
+impl LabError {
+    /// A newer request took its place: nobody needs to be told.
+    pub fn is_abandoned(&self) -> bool {
+        matches!(self, Self::Core(CoreError::Abandoned))
+    }
+}

@@ -1,0 +1,133 @@
+//! Live views: the newest request of a view wins.
+
+use std::collections::HashMap;
+use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::{Arc, Mutex, PoisonError};
+
+use amber_core::picture::reduce::Level;
+use amber_core::render::{GrainShown, RenderRequest, Watch};
+use amber_core::{Development, Region};
+use amber_files::write;
+
+use crate::Lab;
+use crate::error::LabError;
+
+/// How carefully a view is rendered.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Pass {
+    /// While a control moves: half size, grain averaged, JPEG.
+    Quick,
+    /// While a control moves whose effect is the grain itself.
+    QuickGrain,
+    /// At rest: every pixel; lossless at full size.
+    Settled,
+}
+
+/// What a view shows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Shown {
+    Developed,
+    Original,
+}
+
+/// A request for a rectangle of a frame at a zoom step.
+#[derive(Debug, Clone)]
+pub struct ViewRequest {
+    pub frame: i64,
+    /// Names the view (one per window); its newest sequence number wins.
+    pub view: String,
+    pub sequence: u64,
+    pub development: Development,
+    pub level: u8,
+    /// In pixels of the zoom step; the whole frame when absent.
+    pub region: Option<Region>,
+    pub pass: Pass,
+    pub shown: Shown,
+}
+
+/// An encoded picture and where it lies in the frame at its own scale.
+#[derive(Debug)]
+pub struct ViewPicture {
+    pub bytes: Vec<u8>,
+    pub media_type: &'static str,
+    pub region: Region,
+    pub frame_width: u32,
+    pub frame_height: u32,
+}
+
+/// The newest sequence number of every view.
+#[derive(Default)]
+pub struct Views {
+    newest: Mutex<HashMap<String, Arc<AtomicU64>>>,
+}
+
+/// Views remembered; a window that was closed long ago is forgotten.
+const MOST_VIEWS: usize = 256;
+
+impl Views {
+    fn enter(&self, view: &str, sequence: u64) -> Arc<AtomicU64> {
+        let mut newest = self.newest.lock().unwrap_or_else(PoisonError::into_inner);
+        if newest.len() >= MOST_VIEWS && !newest.contains_key(view) {
+            newest.clear();
+        }
+        let slot = newest.entry(view.to_owned()).or_default().clone();
+        slot.fetch_max(sequence, Ordering::SeqCst);
+        slot
+    }
+}
+
+impl Lab {
+    /// Renders and encodes a view; [`LabError::is_abandoned`] when a newer request came.
+    pub fn view(&self, request: &ViewRequest) -> Result<ViewPicture, LabError> {
+        let newest = self.views.enter(&request.view, request.sequence);
+        let abandoned = || newest.load(Ordering::SeqCst) > request.sequence;
+        let frame = self.library.frame(request.frame)?.summary;
+        let stock = self.library.stock_of(&request.development)?;
+        let full_size = Level(request.level) == Level::FULL;
+        // a step is the square root of two: two steps are half the size
+        let level = match request.pass {
+            Pass::Quick => Level(request.level.saturating_add(2).min(Level::SMALLEST.0)),
+            _ => Level(request.level),
+        };
+        let scaled = self.sources.at(&self.library, &frame, level)?;
+        if abandoned() {
+            return Err(amber_core::CoreError::Abandoned.into());
+        }
+        let whole = scaled.source.region();
+        let asked = match request.region {
+            None => whole,
+            Some(region) if level.0 != request.level => halved(region),
+            Some(region) => region,
+        };
+        let region = asked.intersect(&whole).unwrap_or(whole);
+        let watch = Watch { abandoned: &abandoned, progress: &|_, _| {} };
+        let pixels = match request.shown {
+            Shown::Original => scaled.source.display_8_bit(region),
+            Shown::Developed => {
+                let grain = if request.pass == Pass::Quick { GrainShown::Averaged } else { GrainShown::Full };
+                let render = RenderRequest {
+                    scaled: &scaled,
+                    stock: &stock,
+                    development: &request.development,
+                    region,
+                    grain,
+                    keep_tiles: true,
+                };
+                self.renderer.display_8_bit(&render, watch)?
+            }
+        };
+        let (width, height) = (region.width, region.height);
+        let (bytes, media_type) = match request.pass {
+            Pass::Settled if full_size => (write::png(&pixels, width, height)?, "image/png"),
+            Pass::Settled => (write::jpeg(&pixels, width, height, 93, None)?, "image/jpeg"),
+            _ => (write::jpeg(&pixels, width, height, 85, None)?, "image/jpeg"),
+        };
+        Ok(ViewPicture { bytes, media_type, region, frame_width: whole.width, frame_height: whole.height })
+    }
+}
+
+/// The rectangle at half the size that covers `region`.
+fn halved(region: Region) -> Region {
+    let (x, y) = (region.x / 2, region.y / 2);
+    Region::new(x, y, region.right().div_ceil(2) - x, region.bottom().div_ceil(2) - y)
+}

@@ -1,0 +1,78 @@
+//! Decoded originals at the scales in use, within a budget.
+
+use std::sync::Arc;
+
+use amber_core::picture::reduce::Level;
+use amber_core::render::{Cache, Scaled};
+use amber_files::{Limits, Metadata, Opened};
+use amber_library::{FrameSummary, Library};
+
+use crate::error::LabError;
+
+/// An original at one scale.
+struct Kept {
+    scaled: Scaled,
+    metadata: Metadata,
+}
+
+/// Decoded originals, kept while there is room.
+pub struct Sources {
+    limits: Limits,
+    kept: Cache<([u8; 16], u8), Kept>,
+}
+
+/// The first half of a content hash, enough as a key.
+fn short(content: &str) -> [u8; 16] {
+    let mut key = [0; 16];
+    key.copy_from_slice(&blake3::hash(content.as_bytes()).as_bytes()[..16]);
+    key
+}
+
+impl Sources {
+    pub fn new(limits: Limits, budget: usize) -> Self {
+        Self { limits, kept: Cache::new(budget) }
+    }
+
+    pub fn limits(&self) -> Limits {
+        self.limits
+    }
+
+    /// Keeps a picture that has just been opened.
+    pub fn keep(&self, content: &str, opened: Opened) {
+        let bytes = opened.source.bytes();
+        let scaled = Scaled::full(Arc::new(opened.source), content);
+        self.kept.put((short(content), 0), Arc::new(Kept { scaled, metadata: opened.metadata }), bytes);
+    }
+
+    fn full(&self, library: &Library, content: &str) -> Result<Arc<Kept>, LabError> {
+        self.kept.get_or_make((short(content), 0), || {
+            let opened = amber_files::open(&library.originals.read(content)?, self.limits)?;
+            let bytes = opened.source.bytes();
+            let scaled = Scaled::full(Arc::new(opened.source), content);
+            Ok((Kept { scaled, metadata: opened.metadata }, bytes))
+        })
+    }
+
+    /// A frame's original at a zoom step.
+    pub fn at(&self, library: &Library, frame: &FrameSummary, level: Level) -> Result<Scaled, LabError> {
+        if level > Level::SMALLEST {
+            return Err(LabError::Level(level.0));
+        }
+        if level == Level::FULL {
+            return Ok(self.full(library, &frame.content)?.scaled.clone());
+        }
+        let kept = self.kept.get_or_make((short(&frame.content), level.0), || {
+            let full = self.full(library, &frame.content)?;
+            let (width, height) = level.size(frame.width, frame.height);
+            let scaled = full.scaled.reduced(width, height);
+            let bytes = scaled.source.bytes();
+            Ok::<_, LabError>((Kept { scaled, metadata: Metadata::default() }, bytes))
+        })?;
+        Ok(kept.scaled.clone())
+    }
+
+    /// The EXIF of a frame's original.
+    pub fn metadata(&self, library: &Library, frame: &FrameSummary) -> Result<Metadata, LabError> {
+        Ok(self.full(library, &frame.content)?.metadata.clone())
+    }
+}

@@ -1,0 +1,79 @@
+//! Small pictures for the contact sheet and the rack, kept in a folder that may be deleted at any time.
+
+use amber_core::picture::reduce::Level;
+use amber_core::{Development, Stock};
+use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
+use amber_files::write;
+use amber_library::FrameSummary;
+
+use crate::Lab;
+use crate::error::LabError;
+use crate::live::Shown;
+
+const LONG_EDGE: u32 = 480;
+const QUALITY: u8 = 88;
+
+impl Lab {
+    /// A JPEG of a frame as developed, or as it came.
+    pub fn thumbnail(&self, frame: i64, shown: Shown) -> Result<Vec<u8>, LabError> {
+        let frame = self.library.frame(frame)?;
+        match shown {
+            Shown::Developed => self.thumbnail_of(&frame.summary, &frame.summary.development, &frame.stock),
+            Shown::Original => {
+                let state = format!("{} original", frame.summary.content);
+                self.kept(&state, || {
+                    let scaled = self.small(&frame.summary)?;
+                    let region = scaled.source.region();
+                    let pixels = scaled.source.display_8_bit(region);
+                    Ok(write::jpeg(&pixels, region.width, region.height, QUALITY, None)?)
+                })
+            }
+        }
+    }
+
+    /// A JPEG of a frame under another development.
+    pub fn thumbnail_of(
+        &self,
+        frame: &FrameSummary,
+        development: &Development,
+        stock: &Stock,
+    ) -> Result<Vec<u8>, LabError> {
+        let state = format!("{} {} {}", frame.content, development.to_json(), stock.content_hash());
+        self.kept(&state, || {
+            let scaled = self.small(frame)?;
+            let region = scaled.source.region();
+            let request = RenderRequest {
+                scaled: &scaled,
+                stock,
+                development,
+                region,
+                grain: GrainShown::Averaged,
+                keep_tiles: false,
+            };
+            let pixels = self.renderer.display_8_bit(&request, Watch::NONE)?;
+            Ok(write::jpeg(&pixels, region.width, region.height, QUALITY, None)?)
+        })
+    }
+
+    fn small(&self, frame: &FrameSummary) -> Result<Scaled, LabError> {
+        self.sources.at(&self.library, frame, Level::covering(LONG_EDGE, frame.width, frame.height))
+    }
+
+    /// The file of a state, made when it is not there. The cache is a convenience: a full disk must not take the
+    /// picture away.
+    fn kept(&self, state: &str, make: impl FnOnce() -> Result<Vec<u8>, LabError>) -> Result<Vec<u8>, LabError> {
+        let folder = self.library.folder().join("cache");
+        let path = folder.join(format!("{}.jpg", blake3::hash(state.as_bytes()).to_hex()));
+        if let Ok(bytes) = std::fs::read(&path) {
+            return Ok(bytes);
+        }
+        let bytes = make()?;
+        let stored = std::fs::create_dir_all(&folder)
+            .map_err(|e| e.to_string())
+            .and_then(|()| write::save(&path, &bytes).map_err(|e| e.to_string()));
+        if let Err(error) = stored {
+            tracing::warn!("a thumbnail could not be kept: {error}");
+        }
+        Ok(bytes)
+    }
+}

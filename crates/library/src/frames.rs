@@ -1,0 +1,250 @@
+//! Frames, their developments and the history of those.
+
+use std::sync::Arc;
+
+use amber_core::{Catalogue, Development, Stock};
+use rusqlite::{Connection, OptionalExtension, Row, Transaction, params};
+
+use crate::Library;
+use crate::error::LibraryError;
+use crate::rolls::checked_name;
+
+/// A frame as it lies on the contact sheet.
+#[derive(Debug, Clone)]
+pub struct FrameSummary {
+    pub id: i64,
+    pub roll: i64,
+    /// From 1.
+    pub position: i64,
+    pub name: String,
+    /// Content hash of the original.
+    pub content: String,
+    pub format: String,
+    /// Oriented size of the original.
+    pub width: u32,
+    pub height: u32,
+    pub revision: i64,
+    pub exported: bool,
+    pub development: Development,
+}
+
+/// A frame on the bench.
+#[derive(Debug, Clone)]
+pub struct Frame {
+    pub summary: FrameSummary,
+    pub stock: Arc<Stock>,
+    /// What undo and redo would take back or do again, in words.
+    pub undo: Option<String>,
+    pub redo: Option<String>,
+}
+
+/// A picture to be added.
+#[derive(Debug, Clone)]
+pub struct NewFrame {
+    pub name: String,
+    pub format: String,
+    pub width: u32,
+    pub height: u32,
+}
+
+/// A change of a frame's development, made at a revision.
+#[derive(Debug, Clone)]
+pub struct Change {
+    pub revision: i64,
+    pub label: String,
+    pub development: Development,
+}
+
+/// A step along the history.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Step {
+    Undo,
+    Redo,
+}
+
+const FRAMES: &str = "SELECT f.id, f.roll, f.position, f.name, f.content, c.format, c.width, c.height, f.revision, \
+     f.exported IS NOT NULL, h.development FROM frames f JOIN contents c ON c.hash = f.content \
+     JOIN history h ON h.frame = f.id AND h.step = f.cursor";
+
+fn summary(row: &Row) -> rusqlite::Result<(FrameSummary, String)> {
+    let frame = FrameSummary {
+        id: row.get(0)?,
+        roll: row.get(1)?,
+        position: row.get(2)?,
+        name: row.get(3)?,
+        content: row.get(4)?,
+        format: row.get(5)?,
+        width: row.get(6)?,
+        height: row.get(7)?,
+        revision: row.get(8)?,
+        exported: row.get(9)?,
+        development: Development::new(&Catalogue::first()),
+    };
+    Ok((frame, row.get(10)?))
+}
+
+fn with_development((frame, text): (FrameSummary, String)) -> Result<FrameSummary, LibraryError> {
+    Ok(FrameSummary { development: Development::from_json(&text)?, ..frame })
+}
+
+impl Library {
+    /// Adds a picture to the end of a roll: the original is stored, then the frame with the stock as it is.
+    pub fn add_frame(&self, roll: i64, original: &[u8], new: NewFrame, stock: &Stock) -> Result<i64, LibraryError> {
+        let name = checked_name(&new.name)?;
+        self.roll(roll)?;
+        let hash = self.originals.store(original)?;
+        let mut development = Development::new(stock);
+        // every frame has its own accidents
+        development.seed = u32::from_str_radix(&hash[..8], 16).unwrap_or(1);
+        let bytes = original.len() as i64;
+        let (stock_hash, stock_id, stock_data) = (stock.content_hash(), stock.id.clone(), stock.to_json());
+        self.database.write(move |t| {
+            t.execute(
+                "INSERT INTO contents VALUES (?1, ?2, ?3, ?4, ?5) ON CONFLICT (hash) DO NOTHING",
+                params![hash, new.format, bytes, new.width, new.height],
+            )?;
+            t.execute("INSERT OR IGNORE INTO stocks VALUES (?1, ?2, ?3)", params![stock_hash, stock_id, stock_data])?;
+            t.execute(
+                "INSERT INTO frames (roll, position, name, content) VALUES (?1, \
+                 (SELECT COALESCE(MAX(position), 0) + 1 FROM frames WHERE roll = ?1), ?2, ?3)",
+                params![roll, name, hash],
+            )?;
+            let frame = t.last_insert_rowid();
+            t.execute(
+                "INSERT INTO history VALUES (?1, 0, ?2, ?3)",
+                params![frame, "Loaded", development.to_json()],
+            )?;
+            Ok(frame)
+        })
+    }
+
+    pub fn frames(&self, roll: i64) -> Result<Vec<FrameSummary>, LibraryError> {
+        self.database.read(|c| {
+            let mut statement = c.prepare_cached(&format!("{FRAMES} WHERE f.roll = ?1 ORDER BY f.position"))?;
+            let rows: Vec<_> = statement.query_map([roll], summary)?.collect::<Result<_, _>>()?;
+            rows.into_iter().map(with_development).collect()
+        })
+    }
+
+    pub fn frame(&self, id: i64) -> Result<Frame, LibraryError> {
+        self.database.read(|c| read_frame(c, id))
+    }
+
+    /// The copy of a stock that a development was made with; the built-in one when the document names no copy.
+    pub fn stock_of(&self, development: &Development) -> Result<Arc<Stock>, LibraryError> {
+        self.database.read(|c| stock_of(c, development))
+    }
+
+    /// Commits one step. Refused when the frame has moved on since `change.revision`.
+    pub fn commit(&self, id: i64, change: Change, stock: &Stock) -> Result<Frame, LibraryError> {
+        let (stock_hash, stock_id, stock_data) = (stock.content_hash(), stock.id.clone(), stock.to_json());
+        self.database.write(move |t| {
+            let cursor = at_revision(t, id, change.revision)?;
+            t.execute("INSERT OR IGNORE INTO stocks VALUES (?1, ?2, ?3)", params![stock_hash, stock_id, stock_data])?;
+            t.execute("DELETE FROM history WHERE frame = ?1 AND step > ?2", params![id, cursor])?;
+            t.execute(
+                "INSERT INTO history VALUES (?1, ?2, ?3, ?4)",
+                params![id, cursor + 1, change.label, change.development.to_json()],
+            )?;
+            move_to(t, id, cursor + 1)
+        })?;
+        self.frame(id)
+    }
+
+    /// Takes a step back or does it again.
+    pub fn step(&self, id: i64, revision: i64, step: Step) -> Result<Frame, LibraryError> {
+        self.database.write(move |t| {
+            let cursor = at_revision(t, id, revision)?;
+            let (to, word) = match step {
+                Step::Undo => (cursor - 1, "undo"),
+                Step::Redo => (cursor + 1, "redo"),
+            };
+            let there: bool = t.query_row(
+                "SELECT EXISTS (SELECT 1 FROM history WHERE frame = ?1 AND step = ?2)",
+                params![id, to],
+                |r| r.get(0),
+            )?;
+            if there { move_to(t, id, to) } else { Err(LibraryError::NothingTo(word)) }
+        })?;
+        self.frame(id)
+    }
+
+    pub fn rename_frame(&self, id: i64, name: &str) -> Result<(), LibraryError> {
+        let name = checked_name(name)?;
+        self.database.write(move |t| match t.execute("UPDATE frames SET name = ?2 WHERE id = ?1", params![id, name])? {
+            0 => Err(LibraryError::NotThere { what: "frame", id }),
+            _ => Ok(()),
+        })
+    }
+
+    pub fn mark_exported(&self, id: i64, when: i64) -> Result<(), LibraryError> {
+        self.database.write(move |t| {
+            t.execute("UPDATE frames SET exported = ?2 WHERE id = ?1", params![id, when])?;
+            Ok(())
+        })
+    }
+
+    /// Takes a frame off its roll; the original goes when no other frame has it.
+    pub fn remove_frame(&self, id: i64) -> Result<(), LibraryError> {
+        let orphan = self.database.write(move |t| {
+            let content: Option<String> =
+                t.query_row("SELECT content FROM frames WHERE id = ?1", [id], |r| r.get(0)).optional()?;
+            let content = content.ok_or(LibraryError::NotThere { what: "frame", id })?;
+            t.execute("DELETE FROM frames WHERE id = ?1", [id])?;
+            let removed = t.execute(
+                "DELETE FROM contents WHERE hash = ?1 AND NOT EXISTS (SELECT 1 FROM frames WHERE content = ?1)",
+                [&content],
+            )?;
+            Ok((removed > 0).then_some(content))
+        })?;
+        if let Some(hash) = orphan {
+            self.originals.remove(&hash);
+        }
+        Ok(())
+    }
+}
+
+fn read_frame(c: &Connection, id: i64) -> Result<Frame, LibraryError> {
+    let row = c.prepare_cached(&format!("{FRAMES} WHERE f.id = ?1"))?.query_row([id], summary).optional()?;
+    let summary = with_development(row.ok_or(LibraryError::NotThere { what: "frame", id })?)?;
+    let label = |offset: i64| {
+        c.query_row(
+            "SELECT h.label FROM history h JOIN frames f ON f.id = h.frame WHERE f.id = ?1 AND h.step = f.cursor + ?2",
+            params![id, offset],
+            |r| r.get::<_, String>(0),
+        )
+        .optional()
+    };
+    let loaded = c.query_row("SELECT cursor = 0 FROM frames WHERE id = ?1", [id], |r| r.get::<_, bool>(0))?;
+    let undo = if loaded { None } else { label(0)? };
+    Ok(Frame { stock: stock_of(c, &summary.development)?, undo, redo: label(1)?, summary })
+}
+
+fn stock_of(c: &Connection, development: &Development) -> Result<Arc<Stock>, LibraryError> {
+    let reference = &development.stock;
+    if let Ok(built_in) = Catalogue::find(&reference.id)
+        && (reference.hash.is_empty() || built_in.content_hash() == reference.hash)
+    {
+        return Ok(built_in);
+    }
+    let kept: Option<String> =
+        c.query_row("SELECT data FROM stocks WHERE hash = ?1", [&reference.hash], |r| r.get(0)).optional()?;
+    match kept {
+        Some(data) => Ok(Arc::new(Stock::from_json(&data)?)),
+        None => Ok(Catalogue::find(&reference.id)?),
+    }
+}
+
+/// The cursor of a frame that is still at a revision.
+fn at_revision(t: &Transaction, id: i64, expected: i64) -> Result<i64, LibraryError> {
+    let row: Option<(i64, i64)> = t
+        .query_row("SELECT revision, cursor FROM frames WHERE id = ?1", [id], |r| Ok((r.get(0)?, r.get(1)?)))
+        .optional()?;
+    let (found, cursor) = row.ok_or(LibraryError::NotThere { what: "frame", id })?;
+    if found == expected { Ok(cursor) } else { Err(LibraryError::ChangedElsewhere { found, expected }) }
+}
+
+fn move_to(t: &Transaction, id: i64, step: i64) -> Result<(), LibraryError> {
+    t.execute("UPDATE frames SET cursor = ?2, revision = revision + 1 WHERE id = ?1", params![id, step])?;
+    Ok(())
+}

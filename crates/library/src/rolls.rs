@@ -1,0 +1,75 @@
+//! Rolls.
+
+use rusqlite::{OptionalExtension, params};
+
+use crate::error::LibraryError;
+use crate::{Database, Library};
+
+/// A set of frames worked on together.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Roll {
+    pub id: i64,
+    pub name: String,
+    pub frames: i64,
+}
+
+/// A name without the blanks around it; an error when it is empty or long.
+pub(crate) fn checked_name(name: &str) -> Result<String, LibraryError> {
+    let name = name.trim();
+    let length = name.chars().count();
+    if (1..=120).contains(&length) && !name.chars().any(char::is_control) {
+        Ok(name.into())
+    } else {
+        Err(LibraryError::Name)
+    }
+}
+
+const ROLLS: &str = "SELECT rolls.id, rolls.name, COUNT(frames.id) FROM rolls LEFT JOIN frames ON frames.roll = rolls.id";
+
+impl Library {
+    pub fn rolls(&self) -> Result<Vec<Roll>, LibraryError> {
+        self.database.read(|c| {
+            let mut statement = c.prepare_cached(&format!("{ROLLS} GROUP BY rolls.id ORDER BY rolls.id"))?;
+            let rows = statement.query_map([], |r| Ok(Roll { id: r.get(0)?, name: r.get(1)?, frames: r.get(2)? }))?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })
+    }
+
+    pub fn roll(&self, id: i64) -> Result<Roll, LibraryError> {
+        self.rolls()?.into_iter().find(|r| r.id == id).ok_or(LibraryError::NotThere { what: "roll", id })
+    }
+
+    pub fn add_roll(&self, name: &str, created: i64) -> Result<i64, LibraryError> {
+        let name = checked_name(name)?;
+        self.database.write(move |t| {
+            t.execute("INSERT INTO rolls (name, created) VALUES (?1, ?2)", params![name, created])?;
+            Ok(t.last_insert_rowid())
+        })
+    }
+
+    pub fn rename_roll(&self, id: i64, name: &str) -> Result<(), LibraryError> {
+        let name = checked_name(name)?;
+        self.database.write(move |t| match t.execute("UPDATE rolls SET name = ?2 WHERE id = ?1", params![id, name])? {
+            0 => Err(LibraryError::NotThere { what: "roll", id }),
+            _ => Ok(()),
+        })
+    }
+
+    /// A remembered fact, such as that the demo roll was loaded.
+    pub fn fact(&self, name: &str) -> Result<Option<String>, LibraryError> {
+        self.database.read(|c| {
+            Ok(c.query_row("SELECT value FROM facts WHERE name = ?1", [name], |r| r.get(0)).optional()?)
+        })
+    }
+
+    pub fn remember(&self, name: &str, value: &str) -> Result<(), LibraryError> {
+        set_fact(&self.database, name.into(), value.into())
+    }
+}
+
+fn set_fact(database: &Database, name: String, value: String) -> Result<(), LibraryError> {
+    database.write(move |t| {
+        t.execute("INSERT INTO facts VALUES (?1, ?2) ON CONFLICT (name) DO UPDATE SET value = ?2", params![name, value])?;
+        Ok(())
+    })
+}

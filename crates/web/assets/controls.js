@@ -1,0 +1,194 @@
+// The bench's controls: tracks, value fields, choices. Values live in the page's state; this file only moves them.
+
+const format = (c, v) => {
+  const digits = Math.abs(v).toFixed(+c.dataset.decimals);
+  const zero = Number(digits) === 0;
+  const sign = zero ? '' : v < 0 ? '−' : c.dataset.signed === 'true' ? '+' : '';
+  return sign + digits + (c.dataset.unit ? ` ${c.dataset.unit}` : '');
+};
+
+const limits = (c) => [+c.dataset.low, +c.dataset.high];
+const spread = (c, v) => (c.dataset.scale === 'reciprocal' ? -1 / v : v);
+const gather = (c, t) => (c.dataset.scale === 'reciprocal' ? -1 / t : t);
+
+// place of a value on its track, 0..1, and back
+function place(c, v) {
+  const [low, high] = limits(c).map((x) => spread(c, x));
+  return Math.min(1, Math.max(0, (spread(c, v) - low) / (high - low)));
+}
+
+function valueAt(c, p) {
+  const [low, high] = limits(c).map((x) => spread(c, x));
+  return gather(c, low + (high - low) * Math.min(1, Math.max(0, p)));
+}
+
+function rounded(c, v, step) {
+  const s = step ?? +c.dataset.step;
+  const [low, high] = limits(c);
+  return Math.min(high, Math.max(low, Number((Math.round(v / s) * s).toFixed(6))));
+}
+
+export function paint(c) {
+  const v = +c.dataset.value;
+  const own = +c.dataset.own;
+  const tuned = v !== own;
+  const track = c.querySelector('.ag-track');
+  c.style.setProperty('--v', place(c, v));
+  c.style.setProperty('--s', place(c, own));
+  c.classList.toggle('ag-tuned', tuned);
+  const field = c.querySelector('input');
+  if (document.activeElement !== field) field.value = format(c, v);
+  c.querySelector('.ag-delta').textContent = tuned ? (v > own ? '+' : '−') + Math.abs(v - own).toFixed(+c.dataset.decimals) : '';
+  track.setAttribute('aria-valuenow', v);
+  track.setAttribute('aria-valuetext', `${format(c, v)}, stock value ${format(c, own)}`);
+}
+
+export function paintAll(root = document) {
+  root.querySelectorAll('.ag-ctl').forEach(paint);
+}
+
+// "1/3", "+0.1" (relative), "x1.5", "5400 K": what a person types
+export function typed(text, now, unit) {
+  let t = text.trim().replace(/−/g, '-').replace(',', '.');
+  if (unit && t.endsWith(unit)) t = t.slice(0, -unit.length).trim();
+  const number = (s) => {
+    const parts = s.split('/');
+    const value = parts.length === 2 ? Number(parts[0]) / Number(parts[1]) : Number(s);
+    return s.trim() === '' ? NaN : value;
+  };
+  if (/^[x×*]/.test(t)) return now * number(t.slice(1));
+  return number(t);
+}
+
+// `changed(id, value, moving)` is called while a control moves and once, with moving = false, when it rests
+export function listen(root, changed) {
+  let drag = null;
+
+  const set = (c, v, moving) => {
+    const own = +c.dataset.own;
+    c.dataset.value = v;
+    paint(c);
+    changed(c.dataset.control, v, v === own, moving);
+  };
+
+  root.addEventListener('pointerdown', (e) => {
+    const track = e.target.closest('.ag-track');
+    const c = track?.closest('.ag-ctl');
+    if (!c || e.button !== 0) return;
+    e.preventDefault();
+    track.focus({ focusVisible: false });
+    track.setPointerCapture(e.pointerId);
+    const box = track.getBoundingClientRect();
+    const at = (e.clientX - box.left) / box.width;
+    const near = Math.abs(at - place(c, +c.dataset.value)) * box.width < 9;
+    drag = { c, x: e.clientX, from: near ? place(c, +c.dataset.value) : at, start: +c.dataset.value, width: box.width };
+    c.classList.add('ag-hot');
+    if (!near) move(e);
+  });
+
+  const move = (e) => {
+    if (!drag) return;
+    const { c } = drag;
+    const fine = e.shiftKey ? 0.1 : 1;
+    const p = drag.from + ((e.clientX - drag.x) / drag.width) * fine;
+    let v = rounded(c, valueAt(c, p), e.shiftKey ? +c.dataset.step / 10 : undefined);
+    // the knob catches at the stock's own value; Alt passes it
+    if (!e.altKey && Math.abs(p - place(c, +c.dataset.own)) < 0.01) v = +c.dataset.own;
+    if (v !== +c.dataset.value) set(c, v, true);
+  };
+  root.addEventListener('pointermove', move);
+
+  const release = () => {
+    if (!drag) return;
+    const { c, start } = drag;
+    drag = null;
+    c.classList.remove('ag-hot');
+    if (+c.dataset.value !== start) set(c, +c.dataset.value, false);
+  };
+  root.addEventListener('pointerup', release);
+  root.addEventListener('pointercancel', release);
+
+  root.addEventListener('dblclick', (e) => {
+    const c = e.target.closest('.ag-ctl');
+    if (c && !e.target.closest('input')) set(c, +c.dataset.own, false);
+  });
+
+  root.addEventListener('wheel', (e) => {
+    const c = e.target.closest('.ag-ctl');
+    if (!c || !c.contains(document.activeElement)) return;
+    e.preventDefault();
+    nudge(c, e.deltaY < 0 ? 1 : -1, e);
+  }, { passive: false });
+
+  const nudge = (c, way, e) => {
+    const step = +c.dataset.step * (e.shiftKey ? 0.1 : e.ctrlKey ? 10 : 1);
+    set(c, rounded(c, +c.dataset.value + way * step, Math.min(step, +c.dataset.step)), 'key');
+  };
+
+  root.addEventListener('keydown', (e) => {
+    const field = e.target.closest('.ag-ctl > input');
+    const c = e.target.closest('.ag-ctl');
+    if (field) {
+      if (e.key === 'Enter') { take(field); field.blur(); c.querySelector('.ag-track').focus(); e.preventDefault(); }
+      if (e.key === 'Escape') { field.value = format(c, +c.dataset.value); field.blur(); e.stopPropagation(); }
+      return;
+    }
+    if (c && e.target.matches('.ag-track')) {
+      const [low, high] = limits(c);
+      const act = {
+        ArrowUp: () => nudge(c, 1, e), ArrowRight: () => nudge(c, 1, e), ArrowDown: () => nudge(c, -1, e), ArrowLeft: () => nudge(c, -1, e),
+        Home: () => set(c, low, false), End: () => set(c, high, false), Backspace: () => set(c, +c.dataset.own, false),
+        Enter: () => { const f = c.querySelector('input'); f.focus(); f.select(); },
+      }[e.key];
+      if (act && !(e.key === 'Backspace' && e.shiftKey)) { act(); e.preventDefault(); e.stopPropagation(); }
+      return;
+    }
+    const option = e.target.closest('.ag-seg > button');
+    if (option && ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown'].includes(e.key)) {
+      const all = [...option.parentElement.children];
+      const step = e.key === 'ArrowRight' || e.key === 'ArrowDown' ? 1 : -1;
+      const next = all[Math.min(all.length - 1, Math.max(0, all.indexOf(option) + step))];
+      next.focus();
+      next.click();
+      e.preventDefault();
+    }
+  });
+
+  const take = (field) => {
+    const c = field.closest('.ag-ctl');
+    const v = typed(field.value, +c.dataset.value, c.dataset.unit);
+    c.querySelector('.ag-say')?.remove();
+    if (!Number.isFinite(v)) { complain(c, `not a number: “${field.value}”`); field.value = format(c, +c.dataset.value); return; }
+    const [low, high] = limits(c);
+    const kept = Math.min(high, Math.max(low, v));
+    if (kept !== v) complain(c, `${format(c, low)} to ${format(c, high)}`);
+    field.value = format(c, kept);
+    if (kept !== +c.dataset.value) set(c, Number(kept.toFixed(6)), false);
+  };
+
+  const complain = (c, text) => {
+    const line = document.createElement('div');
+    line.className = 'ag-say';
+    line.textContent = text;
+    c.append(line);
+    setTimeout(() => line.remove(), 4000);
+  };
+
+  root.addEventListener('change', (e) => {
+    const field = e.target.closest('.ag-ctl > input');
+    if (field) take(field);
+  });
+
+  root.addEventListener('click', (e) => {
+    const option = e.target.closest('.ag-seg[data-choice] > button');
+    if (!option) return;
+    const seg = option.parentElement;
+    for (const b of seg.children) {
+      const on = b === option;
+      b.setAttribute('aria-checked', on);
+      b.tabIndex = on ? 0 : -1;
+      b.classList.toggle('ag-tuned', on && !b.classList.contains('ag-own'));
+    }
+    changed(seg.dataset.choice, option.dataset.option, option.classList.contains('ag-own'), false);
+  });
+}

@@ -1,0 +1,119 @@
+//! A control as the bench shows it.
+
+use amber_core::controls::{Control, Kind, Scale, Unit, Value, Values};
+
+/// One value of a choice.
+pub struct OptionView {
+    pub id: &'static str,
+    pub label: &'static str,
+    pub own: bool,
+    pub chosen: bool,
+}
+
+/// A control with its value, its own value and their places on the track.
+pub struct ControlView {
+    pub id: &'static str,
+    pub label: &'static str,
+    pub help: &'static str,
+    pub unit: &'static str,
+    pub tuned: bool,
+    pub two_sided: bool,
+    pub ramp: &'static str,
+    /// As written in the value field.
+    pub text: String,
+    pub own_text: String,
+    pub value: String,
+    pub own: String,
+    pub low: f64,
+    pub high: f64,
+    pub step: f64,
+    pub decimals: usize,
+    pub scale: &'static str,
+    /// Empty for a scalar.
+    pub options: Vec<OptionView>,
+}
+
+impl ControlView {
+    pub fn new(control: &'static Control, values: &Values) -> Self {
+        let value = values.value(control);
+        let own = control.own_value(values.stock());
+        let (low, high, step, decimals, scale) = match control.kind {
+            Kind::Scalar { low, high, step, decimals, scale } => (low, high, step, decimals, scale),
+            Kind::Choice(_) => (0.0, 0.0, 0.0, 0, Scale::Linear),
+        };
+        let options = match control.kind {
+            Kind::Scalar { .. } => Vec::new(),
+            Kind::Choice(list) => list
+                .iter()
+                .map(|c| OptionView {
+                    id: c.id,
+                    label: c.label,
+                    own: own.choice() == Some(c.id),
+                    chosen: value.choice() == Some(c.id),
+                })
+                .collect(),
+        };
+        Self {
+            id: control.id,
+            label: control.label,
+            help: control.help,
+            unit: control.unit.symbol(),
+            tuned: value != own,
+            two_sided: control.two_sided,
+            ramp: match control.id {
+                "scene.temperature" => "ag-ramp-temperature",
+                "scene.tint" => "ag-ramp-tint",
+                _ => "",
+            },
+            text: written(control, &value),
+            own_text: written(control, &own),
+            value: value.to_string(),
+            own: own.to_string(),
+            low,
+            high,
+            step,
+            decimals,
+            scale: if scale == Scale::Reciprocal { "reciprocal" } else { "linear" },
+            options,
+        }
+    }
+}
+
+/// A value as the interface writes it: true minus, a plus where it is two-sided, a blank before the unit.
+pub fn written(control: &Control, value: &Value) -> String {
+    match (value, control.kind) {
+        (Value::Number(v), Kind::Scalar { decimals, .. }) => {
+            let digits = format!("{:.*}", decimals, v.abs());
+            let zero = digits.chars().all(|c| c == '0' || c == '.');
+            let sign = match (zero, *v < 0.0, control.two_sided) {
+                (false, true, _) => "\u{2212}",
+                (false, false, true) => "+",
+                _ => "",
+            };
+            match control.unit {
+                Unit::None | Unit::Grade => format!("{sign}{digits}"),
+                unit => format!("{sign}{digits} {}", unit.symbol()),
+            }
+        }
+        (Value::Choice(id), Kind::Choice(list)) => {
+            list.iter().find(|c| c.id == id).map_or_else(|| id.clone(), |c| c.label.into())
+        }
+        (other, _) => other.to_string(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use amber_core::controls;
+
+    #[test]
+    fn numbers_as_the_trade_writes_them() {
+        let write = |id: &str, v: f64| written(controls::find(id).unwrap(), &Value::Number(v));
+        assert_eq!(write("scene.exposure", -0.5), "\u{2212}0.50 EV");
+        assert_eq!(write("scene.exposure", 0.3), "+0.30 EV");
+        assert_eq!(write("scene.exposure", -0.001), "0.00 EV");
+        assert_eq!(write("scene.temperature", 5500.0), "5500 K");
+        assert_eq!(write("film.grain.granularity", 11.0), "11.0");
+    }
+}

@@ -1,0 +1,5 @@
+//! Drawings and figures made from values: controls, signatures, charts.
+
+pub mod chart;
+pub mod control;
+pub mod signature;

@@ -1,0 +1,101 @@
+//! Signatures: each station draws what it does, from its live values. SVG of 160 x 34.
+
+use amber_core::stations::film::{FilmResponse, FilmSettings};
+use amber_core::stations::print::PrintSettings;
+use amber_core::stations::scene::SceneSettings;
+use amber_core::stock::material::{graded_paper, print_material};
+use amber_core::stations::film::CharacteristicCurve;
+use amber_core::stations::print::graded_print::paper_curve;
+use amber_core::{Development, Station, Stock};
+
+const LAYERS: [&str; 3] = ["var(--d-r)", "var(--d-g)", "var(--d-b)"];
+
+/// The drawing of a station; empty where it is not built.
+pub fn of(station: Station, development: &Development, stock: &Stock) -> String {
+    let values = development.values(stock);
+    match station {
+        Station::Scene => scene(&SceneSettings::read(&values)),
+        Station::Film => film(stock, &FilmSettings::read(&values)),
+        Station::Print => print(stock, &PrintSettings::read(&values)),
+        _ => String::new(),
+    }
+}
+
+fn line(points: impl Iterator<Item = (f64, f64)>, colour: &str) -> String {
+    let path: Vec<String> = points.map(|(x, y)| format!("{x:.1} {y:.1}")).collect();
+    format!(r#"<polyline points="{}" fill="none" stroke="{colour}" stroke-width="1.5"/>"#, path.join(" "))
+}
+
+/// Eleven patches in the greys of the zones, moved by the exposure.
+fn scene(settings: &SceneSettings) -> String {
+    let lift = (settings.exposure_stops * 2.6).clamp(-11.0, 11.0);
+    (0..11)
+        .map(|zone| {
+            let grey = 8 + zone * 238 / 10;
+            let (x, y) = (14.0 + 7.0 * zone as f64, 17.0 - lift);
+            format!(
+                r##"<rect x="{x}" y="{y:.1}" width="6" height="6" fill="rgb({grey},{grey},{grey})" stroke="#777" stroke-width=".5"/>"##
+            )
+        })
+        .collect()
+}
+
+/// The characteristic curves, and specks as large and as many as the grain.
+fn film(stock: &Stock, settings: &FilmSettings) -> String {
+    let film = FilmResponse::new(stock, settings);
+    let highest = film.curves.iter().map(|c| c.shape.dmax).fold(0.1, f64::max);
+    let curves: String = film
+        .curves
+        .iter()
+        .zip(if film.layers() == 1 { &["#d6d6d4"][..] } else { &LAYERS[..] })
+        .map(|(curve, colour)| {
+            let point = |i: usize| {
+                let x = film.grey + (i as f64 / 20.0 - 0.5) * 3.2;
+                (14.0 + 2.6 * i as f64, 28.0 - 22.0 * curve.density(x) / highest)
+            };
+            line((0..=20).map(point), colour)
+        })
+        .collect();
+    let radius = (settings.grain_diameter_um / 9.0).clamp(0.3, 2.2);
+    let strength = (settings.granularity / 30.0).clamp(0.0, 1.0);
+    let specks: String = (0..46u32)
+        .map(|i| {
+            let h = i.wrapping_mul(2_654_435_761) ^ (i << 13);
+            let (x, y) = (77.0 + (h % 320) as f64 / 10.0, 8.0 + (h / 331 % 180) as f64 / 10.0);
+            format!(r##"<circle cx="{x:.1}" cy="{y:.1}" r="{radius:.1}" fill="#d6d6d4" opacity="{:.2}"/>"##, 0.7 * strength)
+        })
+        .collect();
+    format!(r##"{curves}<rect x="76" y="7" width="34" height="20" fill="#0c0c0c"/>{specks}"##)
+}
+
+/// The paper's curve and the filtration's bars.
+fn print(stock: &Stock, settings: &PrintSettings) -> String {
+    let curve = |c: CharacteristicCurve| {
+        let middle = c.exposure(c.shape.dmin + 0.5 * (c.shape.dmax - c.shape.dmin));
+        let point = |i: usize| {
+            let x = middle + (i as f64 / 20.0 - 0.5) * 1.8;
+            (14.0 + 2.3 * i as f64, 28.0 - 22.0 * c.density(x) / c.shape.dmax)
+        };
+        line((0..=20).map(point), "#d6d6d4")
+    };
+    if let Some(paper) = stock.paper.as_deref().and_then(graded_paper) {
+        return curve(paper_curve(paper, settings.grade));
+    }
+    let Some(material) = stock.print.as_deref().and_then(print_material) else {
+        // a slide: its frame, looked through
+        return r##"<rect x="14" y="7" width="30" height="20" fill="none" stroke="#7a7a7a"/><rect x="18" y="10" width="22" height="14" fill="#d6d6d4" opacity=".5"/>"##.into();
+    };
+    let bars: String = [("var(--d-c)", 0), ("var(--d-m)", 1), ("var(--d-y)", 2)]
+        .into_iter()
+        .map(|(colour, i)| {
+            let height = settings.filtration_cc[i] / 60.0 * 10.0;
+            let top = 17.0 - height.max(0.0);
+            format!(
+                r#"<rect x="{}" y="{top:.1}" width="6" height="{:.1}" fill="{colour}"/>"#,
+                72 + 9 * i,
+                height.abs().max(1.0)
+            )
+        })
+        .collect();
+    curve(CharacteristicCurve::new(material.curves()[1], 0.0, false)) + &bars
+}

@@ -1,0 +1,185 @@
+//! Changing a frame's development: one step each, refused when another window was faster.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use actix_web::{HttpResponse, post, web};
+use amber_core::controls::{self, Value};
+use amber_core::{Catalogue, Development, Station, Stock};
+use amber_lab::Lab;
+use amber_library::{Change, Frame, Step};
+use askama::Template;
+use serde::Deserialize;
+use serde_json::json;
+
+use super::bench::{BenchView, LineView, PlateView, RailView, UndoView};
+use crate::draw::control::written;
+use crate::error::WebError;
+use crate::images::with_values;
+use crate::{Shared, blocking};
+
+/// What comes back after a change.
+struct Answer {
+    parts: String,
+    /// Event for the page's script, as JSON.
+    event: String,
+}
+
+impl Answer {
+    /// `anew`: the bench's controls too, because their values were changed from elsewhere.
+    fn new(lab: &Arc<Lab>, frame: &Frame, station: Station, anew: bool, message: &str) -> Result<Self, WebError> {
+        let f = &frame.summary;
+        let reading = lab.film_reading(f.id, &f.development)?;
+        let mut parts = PlateView::new(frame, true).render()?;
+        parts += &UndoView::new(frame, true).render()?;
+        parts += &LineView::new(frame, station, true)?.render()?;
+        parts += &RailView::new(&reading, true).render()?;
+        if anew {
+            parts += &BenchView::new(frame, station, true)?.render()?;
+        }
+        let state = json!({
+            "revision": f.revision, "values": f.development.values, "stock": f.development.stock.id,
+            "anew": anew, "message": message,
+        });
+        Ok(Self { parts, event: json!({ "ag:frame": state }).to_string() })
+    }
+
+    fn respond(self) -> HttpResponse {
+        // header values are ASCII
+        let event: String = self.event.chars().flat_map(ascii).collect();
+        HttpResponse::Ok()
+            .content_type("text/html; charset=utf-8")
+            .insert_header(("HX-Trigger", event))
+            .body(self.parts)
+    }
+}
+
+/// A character as JSON writes it in ASCII.
+fn ascii(c: char) -> Vec<char> {
+    if c.is_ascii() {
+        return vec![c];
+    }
+    let mut units = [0; 2];
+    c.encode_utf16(&mut units).iter().flat_map(|u| format!("\\u{u:04x}").chars().collect::<Vec<_>>()).collect()
+}
+
+#[derive(Deserialize)]
+struct Commit {
+    revision: i64,
+    station: String,
+    /// The tuned values as JSON.
+    values: String,
+}
+
+fn station_of(id: &str) -> Station {
+    Station::from_id(id).unwrap_or(Station::Film)
+}
+
+#[post("/frames/{id}/development")]
+async fn commit(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    form: web::Form<Commit>,
+) -> Result<HttpResponse, WebError> {
+    let (id, form) = (id.into_inner(), form.into_inner());
+    let values: BTreeMap<String, Value> =
+        serde_json::from_str(&form.values).map_err(|e| WebError::Unusable(format!("the values are not JSON: {e}")))?;
+    blocking(&shared, move |lab| {
+        let before = lab.library.frame(id)?;
+        let stock = before.stock.clone();
+        let mut development = with_values(before.summary.development.clone(), values)?;
+        // what equals the stock's own is not kept
+        development.values.retain(|id, v| controls::find(id).is_ok_and(|c| c.own_value(&stock) != *v));
+        let label = what_changed(&before.summary.development, &development, &stock);
+        let change = Change { revision: form.revision, label, development };
+        let frame = lab.library.commit(id, change, &stock)?;
+        Answer::new(lab, &frame, station_of(&form.station), false, "")
+    })
+    .await
+    .map(Answer::respond)
+}
+
+/// A step of the history in words: "Push, pull +1.00 EV".
+fn what_changed(before: &Development, after: &Development, stock: &Stock) -> String {
+    let (old, new) = (before.values(stock), after.values(stock));
+    let changed: Vec<_> = controls::all().filter(|c| old.value(c) != new.value(c)).collect();
+    match changed.as_slice() {
+        [] => "No change".into(),
+        [one] => format!("{} {}", one.label, written(one, &new.value(one))),
+        several => several.iter().map(|c| c.label).collect::<Vec<_>>().join(", "),
+    }
+}
+
+#[derive(Deserialize)]
+struct StepForm {
+    revision: i64,
+    station: String,
+    step: String,
+}
+
+#[post("/frames/{id}/step")]
+async fn step(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    form: web::Form<StepForm>,
+) -> Result<HttpResponse, WebError> {
+    let (id, form) = (id.into_inner(), form.into_inner());
+    blocking(&shared, move |lab| {
+        let step = if form.step == "redo" { Step::Redo } else { Step::Undo };
+        let before = lab.library.frame(id)?;
+        let frame = lab.library.step(id, form.revision, step)?;
+        let message = match step {
+            Step::Undo => before.undo.map(|l| format!("Undone: {l}")),
+            Step::Redo => before.redo.map(|l| format!("Done again: {l}")),
+        };
+        Answer::new(lab, &frame, station_of(&form.station), true, &message.unwrap_or_default())
+    })
+    .await
+    .map(Answer::respond)
+}
+
+#[derive(Deserialize)]
+struct StockForm {
+    revision: i64,
+    station: String,
+    stock: String,
+}
+
+#[post("/frames/{id}/stock")]
+async fn load_stock(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    form: web::Form<StockForm>,
+) -> Result<HttpResponse, WebError> {
+    let (id, form) = (id.into_inner(), form.into_inner());
+    blocking(&shared, move |lab| {
+        let stock = Catalogue::find(&form.stock)?;
+        let mut development = lab.library.frame(id)?.summary.development;
+        let replaced = development.change_stock(&stock);
+        let message = loaded(&stock, &development, &replaced);
+        let change = Change { revision: form.revision, label: format!("Stock {}", stock.name()), development };
+        let frame = lab.library.commit(id, change, &stock)?;
+        Answer::new(lab, &frame, station_of(&form.station), true, &message)
+    })
+    .await
+    .map(Answer::respond)
+}
+
+/// What a new stock kept and what it replaced.
+fn loaded(stock: &Stock, development: &Development, replaced: &[String]) -> String {
+    let kept = labels(development.values.keys());
+    let gone = labels(replaced.iter());
+    let mut message = format!("{} loaded.", stock.name());
+    if !kept.is_empty() {
+        message += &format!(" Kept: {kept}.");
+    }
+    if !gone.is_empty() {
+        message += &format!(" Back to the stock's own: {gone}.");
+    }
+    message
+}
+
+/// The labels of controls by id, in running text.
+fn labels<'a>(ids: impl Iterator<Item = &'a String>) -> String {
+    ids.filter_map(|id| controls::find(id).ok()).map(|c| c.label.to_lowercase()).collect::<Vec<_>>().join(", ")
+}

@@ -1,0 +1,6 @@
+//! Parts of pages, swapped in by htmx.
+
+pub mod bench;
+pub mod development;
+pub mod exports;
+pub mod frames;

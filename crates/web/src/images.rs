@@ -1,0 +1,123 @@
+//! Rendered pictures.
+
+use actix_web::http::header;
+use actix_web::{HttpResponse, get, post, web};
+use amber_core::controls::Value;
+use amber_core::{Catalogue, Development, Region, controls};
+use amber_lab::{Pass, Shown, ViewRequest};
+use serde::Deserialize;
+use std::collections::BTreeMap;
+
+use crate::error::WebError;
+use crate::{Shared, blocking};
+
+/// A view as the page asks for it.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Asked {
+    view: String,
+    sequence: u64,
+    /// The values in force while a control moves; nothing is stored.
+    values: BTreeMap<String, Value>,
+    level: u8,
+    region: Option<[u32; 4]>,
+    pass: String,
+    #[serde(default)]
+    original: bool,
+}
+
+const LONGEST_VIEW_NAME: usize = 64;
+
+#[post("/frames/{id}/view")]
+async fn view(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Json<Asked>,
+) -> Result<HttpResponse, WebError> {
+    let (id, asked) = (id.into_inner(), asked.into_inner());
+    if asked.view.len() > LONGEST_VIEW_NAME {
+        return Err(WebError::Unusable("the view's name is too long".into()));
+    }
+    let picture = blocking(&shared, move |lab| {
+        let development = with_values(lab.library.frame(id)?.summary.development, asked.values)?;
+        let pass = match asked.pass.as_str() {
+            "quick" => Pass::Quick,
+            "grain" => Pass::QuickGrain,
+            "settled" => Pass::Settled,
+            other => return Err(WebError::Unusable(format!("there is no pass '{other}'"))),
+        };
+        let request = ViewRequest {
+            frame: id,
+            view: asked.view,
+            sequence: asked.sequence,
+            development,
+            level: asked.level,
+            region: asked.region.map(|[x, y, width, height]| Region::new(x, y, width, height)),
+            pass,
+            shown: if asked.original { Shown::Original } else { Shown::Developed },
+        };
+        Ok(lab.view(&request)?)
+    })
+    .await?;
+    let r = picture.region;
+    Ok(HttpResponse::Ok()
+        .content_type(picture.media_type)
+        .insert_header(("x-region", format!("{},{},{},{}", r.x, r.y, r.width, r.height)))
+        .insert_header(("x-frame", format!("{},{}", picture.frame_width, picture.frame_height)))
+        .body(picture.bytes))
+}
+
+/// A development with other values, each checked.
+pub fn with_values(
+    mut development: Development,
+    values: BTreeMap<String, Value>,
+) -> Result<Development, WebError> {
+    for (id, value) in &values {
+        controls::find(id)?.check(value)?;
+    }
+    development.values = values;
+    Ok(development)
+}
+
+#[derive(Deserialize)]
+pub struct Which {
+    #[serde(default)]
+    original: bool,
+}
+
+fn jpeg(bytes: Vec<u8>) -> HttpResponse {
+    // addressed with the revision in the query
+    HttpResponse::Ok()
+        .content_type("image/jpeg")
+        .insert_header((header::CACHE_CONTROL, "private, max-age=86400"))
+        .body(bytes)
+}
+
+#[get("/frames/{id}/thumbnail")]
+async fn thumbnail(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    which: web::Query<Which>,
+) -> Result<HttpResponse, WebError> {
+    let shown = if which.original { Shown::Original } else { Shown::Developed };
+    let id = id.into_inner();
+    blocking(&shared, move |lab| Ok(lab.thumbnail(id, shown)?)).await.map(jpeg)
+}
+
+/// The frame as it would be on another stock.
+#[get("/frames/{id}/stocks/{stock}")]
+async fn stock_thumbnail(
+    shared: web::Data<Shared>,
+    path: web::Path<(i64, String)>,
+) -> Result<HttpResponse, WebError> {
+    let (id, stock) = path.into_inner();
+    blocking(&shared, move |lab| {
+        let stock = Catalogue::find(&stock)?;
+        let frame = lab.library.frame(id)?;
+        let mut development = frame.summary.development.clone();
+        development.change_stock(&stock);
+        Ok(lab.thumbnail_of(&frame.summary, &development, &stock)?)
+    })
+    .await
+    .map(jpeg)
+}

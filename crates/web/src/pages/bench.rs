@@ -1,0 +1,99 @@
+//! The bench: one frame, the process line, the open station.
+
+use std::sync::Arc;
+
+use actix_web::{HttpResponse, get, web};
+use amber_core::Station;
+use amber_lab::Lab;
+use amber_library::{Frame, FrameSummary};
+use askama::Template;
+use serde::Deserialize;
+
+use super::html;
+use crate::error::WebError;
+use crate::fragments::bench::{BenchView, LineView, PlateView, RailView, UndoView};
+use crate::{Shared, blocking};
+
+#[derive(Template)]
+#[template(path = "bench.html")]
+struct BenchPage {
+    version: &'static str,
+    roll_name: String,
+    frame: FrameSummary,
+    number: String,
+    total: String,
+    previous: Option<i64>,
+    next: Option<i64>,
+    /// The page's state for its script, as JSON.
+    state: String,
+    export_name: String,
+    plate: String,
+    undo: String,
+    line: String,
+    bench: String,
+    rail: String,
+}
+
+#[derive(Deserialize)]
+pub struct Open {
+    #[serde(default)]
+    pub station: Option<String>,
+}
+
+impl Open {
+    /// The station asked for, if it is built; Film otherwise.
+    pub fn station(&self) -> Station {
+        let asked = self.station.as_deref().and_then(Station::from_id);
+        asked.filter(|s| amber_core::controls::is_built(*s)).unwrap_or(Station::Film)
+    }
+}
+
+#[get("/frames/{id}")]
+async fn show(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    open: web::Query<Open>,
+) -> Result<HttpResponse, WebError> {
+    let (id, station) = (id.into_inner(), open.station());
+    let page = blocking(&shared, move |lab| page(lab, id, station)).await?;
+    html(&page)
+}
+
+fn page(lab: &Arc<Lab>, id: i64, station: Station) -> Result<BenchPage, WebError> {
+    let frame = lab.library.frame(id)?;
+    let frames = lab.library.frames(frame.summary.roll)?;
+    let place = frames.iter().position(|f| f.id == id).unwrap_or(0);
+    let roll = lab.library.roll(frame.summary.roll)?;
+    let reading = lab.film_reading(id, &frame.summary.development)?;
+    Ok(BenchPage {
+        version: amber_core::development::ENGINE,
+        roll_name: roll.name,
+        number: format!("{:02}", place + 1),
+        total: format!("{:02}", frames.len()),
+        previous: place.checked_sub(1).and_then(|i| frames.get(i)).map(|f| f.id),
+        next: frames.get(place + 1).map(|f| f.id),
+        state: state(&frame)?,
+        export_name: format!("{} {}", frame.summary.name, frame.stock.name().to_lowercase()),
+        plate: PlateView::new(&frame, false).render()?,
+        undo: UndoView::new(&frame, false).render()?,
+        line: LineView::new(&frame, station, false)?.render()?,
+        bench: BenchView::new(&frame, station, false)?.render()?,
+        rail: RailView::new(&reading, false).render()?,
+        frame: frame.summary,
+    })
+}
+
+/// What the page's script has to know of a frame.
+pub fn state(frame: &Frame) -> Result<String, WebError> {
+    let f = &frame.summary;
+    let json = serde_json::json!({
+        "id": f.id,
+        "revision": f.revision,
+        "width": f.width,
+        "height": f.height,
+        "values": f.development.values,
+        "stock": f.development.stock.id,
+    });
+    // inside a script element only this could end it
+    Ok(json.to_string().replace('<', "\\u003c"))
+}

@@ -1,0 +1,19 @@
+//! Whole pages.
+
+pub mod bench;
+pub mod roll;
+
+use actix_web::HttpResponse;
+use askama::Template;
+
+use crate::error::WebError;
+
+/// A page or fragment as an answer.
+pub fn html(template: &impl Template) -> Result<HttpResponse, WebError> {
+    Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(template.render()?))
+}
+
+/// Any address that leads nowhere.
+pub async fn missing() -> Result<HttpResponse, WebError> {
+    Err(WebError::NoPage)
+}

@@ -1,0 +1,120 @@
+//! The roll as a contact sheet.
+
+use actix_web::http::header;
+use actix_web::{HttpResponse, get, post, web};
+use amber_library::{Frame, Roll};
+use askama::Template;
+use serde::Deserialize;
+
+use super::html;
+use crate::error::WebError;
+use crate::{Shared, blocking};
+
+/// Frames on one strip of the contact sheet.
+const STRIP: usize = 6;
+
+/// One frame of the contact sheet.
+#[derive(Template)]
+#[template(path = "frame_cell.html")]
+pub struct FrameCell {
+    pub id: i64,
+    pub number: String,
+    pub name: String,
+    pub stock: String,
+    pub tuned: usize,
+    pub exported: bool,
+    pub upright: bool,
+    pub revision: i64,
+}
+
+impl FrameCell {
+    pub fn new(frame: &Frame) -> Self {
+        let f = &frame.summary;
+        Self {
+            id: f.id,
+            number: format!("{:02}", f.position),
+            name: f.name.clone(),
+            stock: frame.stock.name(),
+            tuned: f.development.values.len(),
+            exported: f.exported,
+            upright: f.height > f.width,
+            revision: f.revision,
+        }
+    }
+}
+
+#[derive(Template)]
+#[template(path = "roll.html")]
+struct RollPage {
+    version: &'static str,
+    rolls: Vec<Roll>,
+    roll: Roll,
+    cells: Vec<String>,
+    upload_mib: usize,
+    strip: usize,
+}
+
+#[get("/")]
+async fn home(shared: web::Data<Shared>) -> Result<HttpResponse, WebError> {
+    let roll = blocking(&shared, |lab| {
+        if let Some(roll) = lab.library.rolls()?.first() {
+            return Ok(roll.id);
+        }
+        Ok(lab.library.add_roll("First roll", now())?)
+    })
+    .await?;
+    Ok(to_roll(roll))
+}
+
+fn now() -> i64 {
+    std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |d| d.as_secs() as i64)
+}
+
+fn to_roll(id: i64) -> HttpResponse {
+    HttpResponse::SeeOther().insert_header((header::LOCATION, format!("/rolls/{id}"))).finish()
+}
+
+#[get("/rolls/{id}")]
+async fn show(shared: web::Data<Shared>, id: web::Path<i64>) -> Result<HttpResponse, WebError> {
+    let id = id.into_inner();
+    let upload_mib = shared.settings.upload_bytes >> 20;
+    let page = blocking(&shared, move |lab| {
+        let frames = lab.library.frames(id)?;
+        let mut cells = Vec::new();
+        for frame in frames {
+            cells.push(FrameCell::new(&lab.library.frame(frame.id)?).render()?);
+        }
+        Ok(RollPage {
+            version: amber_core::development::ENGINE,
+            rolls: lab.library.rolls()?,
+            roll: lab.library.roll(id)?,
+            cells,
+            upload_mib,
+            strip: STRIP,
+        })
+    })
+    .await?;
+    html(&page)
+}
+
+#[derive(Deserialize)]
+struct Named {
+    name: String,
+}
+
+#[post("/rolls")]
+async fn add(shared: web::Data<Shared>, form: web::Form<Named>) -> Result<HttpResponse, WebError> {
+    let id = blocking(&shared, move |lab| Ok(lab.library.add_roll(&form.name, now())?)).await?;
+    Ok(to_roll(id))
+}
+
+#[post("/rolls/{id}/name")]
+async fn rename(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    form: web::Form<Named>,
+) -> Result<HttpResponse, WebError> {
+    let id = id.into_inner();
+    blocking(&shared, move |lab| Ok(lab.library.rename_roll(id, &form.name)?)).await?;
+    Ok(to_roll(id))
+}
