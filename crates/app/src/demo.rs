@@ -42,11 +42,8 @@ pub fn load_once(lab: &Lab, photographs: &Path) -> Result<(), String> {
             let frame = lab.library.frame(id).map_err(|e| say(&e))?.summary;
             let control = controls::find(control).map_err(|e| say(&e))?;
             let mut development = frame.development;
-            development
-                .set(&stock, control.id, control.parse(text).map_err(|e| say(&e))?)
-                .map_err(|e| say(&e))?;
-            let change =
-                Change { revision: frame.revision, label: format!("{} {text}", control.label), development };
+            development.set(&stock, control.id, control.parse(text).map_err(|e| say(&e))?).map_err(|e| say(&e))?;
+            let change = Change { revision: frame.revision, label: format!("{} {text}", control.label), development };
             lab.library.commit(id, change, &stock).map_err(|e| say(&e))?;
         }
     }

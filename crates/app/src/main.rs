@@ -15,7 +15,10 @@ use clap::Parser;
 const UNUSABLE: u8 = 2;
 
 fn main() -> ExitCode {
-    tracing_subscriber::fmt().with_max_level(tracing_subscriber::filter::LevelFilter::WARN).with_writer(std::io::stderr).init();
+    tracing_subscriber::fmt()
+        .with_max_level(tracing_subscriber::filter::LevelFilter::WARN)
+        .with_writer(std::io::stderr)
+        .init();
     let result = match Arguments::parse().command {
         Command::Develop(arguments) => develop::run(&arguments),
         Command::Stocks { json } => lists::stocks(json),

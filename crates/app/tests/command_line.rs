@@ -97,8 +97,11 @@ fn stages_have_their_layers() {
         ("print.reflectance", "juniper", 3),
     ] {
         let name = format!("{stage}-{stock}.tif");
-        let output =
-            develop(&demo("grey-quay.jpg"), &folder.text(&name), &["--stage", stage, "--stock", stock, "--long-edge", "90"]);
+        let output = develop(
+            &demo("grey-quay.jpg"),
+            &folder.text(&name),
+            &["--stage", stage, "--stock", stock, "--long-edge", "90"],
+        );
         assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
         assert_eq!(read_float(&folder.path(&name)).len(), 90 * 60 * planes, "{stage}");
     }

@@ -45,7 +45,9 @@ pub struct ExportSettings {
 pub enum ExportState {
     /// Share done, 0..1.
     Running(f64),
-    Done { bytes: u64 },
+    Done {
+        bytes: u64,
+    },
     Stopped(String),
 }
 
@@ -102,8 +104,7 @@ pub fn develop_to_bytes(
     destination: &Destination,
     watch: Watch,
 ) -> Result<Vec<u8>, LabError> {
-    let request =
-        RenderRequest { scaled, stock, development, region, grain: GrainShown::Full, keep_tiles: false };
+    let request = RenderRequest { scaled, stock, development, region, grain: GrainShown::Full, keep_tiles: false };
     let (width, height) = (region.width, region.height);
     Ok(match destination {
         Destination::Jpeg { quality, metadata } => {
@@ -148,9 +149,9 @@ impl Lab {
         let lab = self.clone();
         let run = move || {
             let turn = lab.exports.turn.lock().unwrap_or_else(PoisonError::into_inner);
-            let result = lab.run_export(&job, &settings, &frame).map_err(|e| {
-                if e.is_abandoned() { "cancelled".to_string() } else { e.to_string() }
-            });
+            let result = lab
+                .run_export(&job, &settings, &frame)
+                .map_err(|e| if e.is_abandoned() { "cancelled".to_string() } else { e.to_string() });
             drop(turn);
             *job.finished.lock().unwrap_or_else(PoisonError::into_inner) = Some(result);
         };
@@ -161,12 +162,7 @@ impl Lab {
         Ok(id)
     }
 
-    fn run_export(
-        &self,
-        job: &Job,
-        settings: &ExportSettings,
-        frame: &amber_library::Frame,
-    ) -> Result<u64, LabError> {
+    fn run_export(&self, job: &Job, settings: &ExportSettings, frame: &amber_library::Frame) -> Result<u64, LabError> {
         let full = self.sources.at(&self.library, &frame.summary, amber_core::picture::reduce::Level::FULL)?;
         let scaled = match settings.long_edge {
             None => full,
@@ -189,8 +185,7 @@ impl Lab {
         };
         let development = &frame.summary.development;
         let region = scaled.source.region();
-        let bytes =
-            develop_to_bytes(&self.renderer, &scaled, &frame.stock, development, region, &destination, watch)?;
+        let bytes = develop_to_bytes(&self.renderer, &scaled, &frame.stock, development, region, &destination, watch)?;
         write::save(&job.path, &bytes)?;
         let now = std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |d| d.as_secs());
         self.library.mark_exported(settings.frame, now as i64)?;

@@ -41,7 +41,8 @@ pub struct Lab {
 
 /// The pool on which renders run: `threads` of them, or one per core.
 pub fn render_pool(threads: Option<usize>) -> Result<Arc<rayon::ThreadPool>, LabError> {
-    let builder = rayon::ThreadPoolBuilder::new().num_threads(threads.unwrap_or(0)).thread_name(|i| format!("render {i}"));
+    let builder =
+        rayon::ThreadPoolBuilder::new().num_threads(threads.unwrap_or(0)).thread_name(|i| format!("render {i}"));
     builder.build().map(Arc::new).map_err(|e| LabError::Threads(e.to_string()))
 }
 
@@ -82,7 +83,8 @@ impl Lab {
 fn name_of_file(file_name: &str) -> String {
     let last = file_name.rsplit(['/', '\\']).next().unwrap_or(file_name);
     let stem = last.rsplit_once('.').map_or(last, |(stem, _)| stem);
-    let words: String = stem.chars().map(|c| if c == '-' || c == '_' || c.is_control() { ' ' } else { c }).take(120).collect();
+    let words: String =
+        stem.chars().map(|c| if c == '-' || c == '_' || c.is_control() { ' ' } else { c }).take(120).collect();
     let words = words.split_whitespace().collect::<Vec<_>>().join(" ");
     let mut letters = words.chars();
     match letters.next() {

@@ -45,9 +45,8 @@ impl Lab {
         let at = |step: usize| (FIRST_ZONE + ZONE_STEP * step as f64 - 5.0) * 2f64.log10();
         let layers = (0..now.layers())
             .map(|i| {
-                let points = |film: &FilmResponse| {
-                    (0..CHART_STEPS).map(|s| film.curves[i].density(film.grey + at(s))).collect()
-                };
+                let points =
+                    |film: &FilmResponse| (0..CHART_STEPS).map(|s| film.curves[i].density(film.grey + at(s))).collect();
                 CurveReading { now: points(&now), stock: points(&own) }
             })
             .collect();

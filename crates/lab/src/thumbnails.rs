@@ -1,8 +1,8 @@
 //! Small pictures for the contact sheet and the rack, kept in a folder that may be deleted at any time.
 
 use amber_core::picture::reduce::Level;
-use amber_core::{Development, Stock};
 use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
+use amber_core::{Development, Stock};
 use amber_files::write;
 use amber_library::FrameSummary;
 

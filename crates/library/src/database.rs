@@ -57,11 +57,7 @@ impl Database {
             });
             let _ = answer.send(done); // nobody may be waiting any more
         });
-        self.writer
-            .lock()
-            .unwrap_or_else(PoisonError::into_inner)
-            .send(job)
-            .map_err(|_| LibraryError::Stopped)?;
+        self.writer.lock().unwrap_or_else(PoisonError::into_inner).send(job).map_err(|_| LibraryError::Stopped)?;
         result.recv().map_err(|_| LibraryError::Stopped)?
     }
 

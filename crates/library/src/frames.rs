@@ -110,10 +110,7 @@ impl Library {
                 params![roll, name, hash],
             )?;
             let frame = t.last_insert_rowid();
-            t.execute(
-                "INSERT INTO history VALUES (?1, 0, ?2, ?3)",
-                params![frame, "Loaded", development.to_json()],
-            )?;
+            t.execute("INSERT INTO history VALUES (?1, 0, ?2, ?3)", params![frame, "Loaded", development.to_json()])?;
             Ok(frame)
         })
     }
@@ -171,9 +168,11 @@ impl Library {
 
     pub fn rename_frame(&self, id: i64, name: &str) -> Result<(), LibraryError> {
         let name = checked_name(name)?;
-        self.database.write(move |t| match t.execute("UPDATE frames SET name = ?2 WHERE id = ?1", params![id, name])? {
-            0 => Err(LibraryError::NotThere { what: "frame", id }),
-            _ => Ok(()),
+        self.database.write(move |t| {
+            match t.execute("UPDATE frames SET name = ?2 WHERE id = ?1", params![id, name])? {
+                0 => Err(LibraryError::NotThere { what: "frame", id }),
+                _ => Ok(()),
+            }
         })
     }
 

@@ -24,7 +24,8 @@ pub(crate) fn checked_name(name: &str) -> Result<String, LibraryError> {
     }
 }
 
-const ROLLS: &str = "SELECT rolls.id, rolls.name, COUNT(frames.id) FROM rolls LEFT JOIN frames ON frames.roll = rolls.id";
+const ROLLS: &str =
+    "SELECT rolls.id, rolls.name, COUNT(frames.id) FROM rolls LEFT JOIN frames ON frames.roll = rolls.id";
 
 impl Library {
     pub fn rolls(&self) -> Result<Vec<Roll>, LibraryError> {
@@ -49,17 +50,18 @@ impl Library {
 
     pub fn rename_roll(&self, id: i64, name: &str) -> Result<(), LibraryError> {
         let name = checked_name(name)?;
-        self.database.write(move |t| match t.execute("UPDATE rolls SET name = ?2 WHERE id = ?1", params![id, name])? {
-            0 => Err(LibraryError::NotThere { what: "roll", id }),
-            _ => Ok(()),
+        self.database.write(move |t| {
+            match t.execute("UPDATE rolls SET name = ?2 WHERE id = ?1", params![id, name])? {
+                0 => Err(LibraryError::NotThere { what: "roll", id }),
+                _ => Ok(()),
+            }
         })
     }
 
     /// A remembered fact, such as that the demo roll was loaded.
     pub fn fact(&self, name: &str) -> Result<Option<String>, LibraryError> {
-        self.database.read(|c| {
-            Ok(c.query_row("SELECT value FROM facts WHERE name = ?1", [name], |r| r.get(0)).optional()?)
-        })
+        self.database
+            .read(|c| Ok(c.query_row("SELECT value FROM facts WHERE name = ?1", [name], |r| r.get(0)).optional()?))
     }
 
     pub fn remember(&self, name: &str, value: &str) -> Result<(), LibraryError> {
@@ -69,7 +71,10 @@ impl Library {
 
 fn set_fact(database: &Database, name: String, value: String) -> Result<(), LibraryError> {
     database.write(move |t| {
-        t.execute("INSERT INTO facts VALUES (?1, ?2) ON CONFLICT (name) DO UPDATE SET value = ?2", params![name, value])?;
+        t.execute(
+            "INSERT INTO facts VALUES (?1, ?2) ON CONFLICT (name) DO UPDATE SET value = ?2",
+            params![name, value],
+        )?;
         Ok(())
     })
 }

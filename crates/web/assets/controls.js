@@ -126,6 +126,7 @@ export function listen(root, changed) {
   };
 
   root.addEventListener('keydown', (e) => {
+    if (!(e.target instanceof Element)) return;
     const field = e.target.closest('.ag-ctl > input');
     const c = e.target.closest('.ag-ctl');
     if (field) {

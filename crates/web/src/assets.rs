@@ -11,7 +11,7 @@ use crate::error::WebError;
 struct Assets;
 
 #[get("/assets/{path:.*}")]
-async fn asset(path: web::Path<String>) -> Result<HttpResponse, WebError> {
+pub async fn asset(path: web::Path<String>) -> Result<HttpResponse, WebError> {
     let file = Assets::get(&path).ok_or(WebError::NoPage)?;
     let media_type = match path.rsplit('.').next() {
         Some("css") => "text/css; charset=utf-8",

@@ -46,7 +46,8 @@ fn refusal(request: &ServiceRequest, hosts: &[String]) -> Option<&'static str> {
         let inside = origin.strip_prefix("http://").or(origin.strip_prefix("https://"));
         !inside.is_some_and(|o| Some(o) == host && is_allowed(o, hosts))
     });
-    let foreign_site = text(HeaderName::from_static("sec-fetch-site")).is_some_and(|s| s != "same-origin" && s != "none");
+    let foreign_site =
+        text(HeaderName::from_static("sec-fetch-site")).is_some_and(|s| s != "same-origin" && s != "none");
     (foreign_origin || foreign_site).then_some("Another site may not change anything here.")
 }
 

@@ -29,7 +29,7 @@ pub struct Asked {
 const LONGEST_VIEW_NAME: usize = 64;
 
 #[post("/frames/{id}/view")]
-async fn view(
+pub async fn view(
     shared: web::Data<Shared>,
     id: web::Path<i64>,
     asked: web::Json<Asked>,
@@ -68,10 +68,7 @@ async fn view(
 }
 
 /// A development with other values, each checked.
-pub fn with_values(
-    mut development: Development,
-    values: BTreeMap<String, Value>,
-) -> Result<Development, WebError> {
+pub fn with_values(mut development: Development, values: BTreeMap<String, Value>) -> Result<Development, WebError> {
     for (id, value) in &values {
         controls::find(id)?.check(value)?;
     }
@@ -94,7 +91,7 @@ fn jpeg(bytes: Vec<u8>) -> HttpResponse {
 }
 
 #[get("/frames/{id}/thumbnail")]
-async fn thumbnail(
+pub async fn thumbnail(
     shared: web::Data<Shared>,
     id: web::Path<i64>,
     which: web::Query<Which>,
@@ -106,7 +103,7 @@ async fn thumbnail(
 
 /// The frame as it would be on another stock.
 #[get("/frames/{id}/stocks/{stock}")]
-async fn stock_thumbnail(
+pub async fn stock_thumbnail(
     shared: web::Data<Shared>,
     path: web::Path<(i64, String)>,
 ) -> Result<HttpResponse, WebError> {

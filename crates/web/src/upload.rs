@@ -11,7 +11,7 @@ use crate::{Shared, blocking};
 
 /// One file a request. Answers with the new frame's cell of the contact sheet.
 #[post("/rolls/{id}/frames")]
-async fn add_frame(
+pub async fn add_frame(
     shared: web::Data<Shared>,
     roll: web::Path<i64>,
     mut parts: Multipart,

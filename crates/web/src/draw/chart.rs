@@ -16,11 +16,8 @@ pub fn film(reading: &FilmReading) -> String {
     let all = reading.layers.iter().flat_map(|l| l.now.iter().chain(&l.stock));
     let highest = (all.copied().fold(0.5, f64::max) * 2.0).ceil() / 2.0 + 0.1;
     let y = |density: f64| FOOT - (FOOT - TOP) * density / highest;
-    let mut svg = format!(
-        r##"<rect x="{LEFT}" y="{TOP}" width="{}" height="{}" fill="#131313"/>"##,
-        RIGHT - LEFT,
-        FOOT - TOP
-    );
+    let mut svg =
+        format!(r##"<rect x="{LEFT}" y="{TOP}" width="{}" height="{}" fill="#131313"/>"##, RIGHT - LEFT, FOOT - TOP);
     let spacing = if highest > 2.7 { 1.0 } else { 0.5 };
     let mut density = spacing;
     while density < highest {

@@ -1,11 +1,11 @@
 //! Signatures: each station draws what it does, from its live values. SVG of 160 x 34.
 
+use amber_core::stations::film::CharacteristicCurve;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::print::PrintSettings;
+use amber_core::stations::print::graded_print::paper_curve;
 use amber_core::stations::scene::SceneSettings;
 use amber_core::stock::material::{graded_paper, print_material};
-use amber_core::stations::film::CharacteristicCurve;
-use amber_core::stations::print::graded_print::paper_curve;
 use amber_core::{Development, Station, Stock};
 
 const LAYERS: [&str; 3] = ["var(--d-r)", "var(--d-g)", "var(--d-b)"];
@@ -62,7 +62,10 @@ fn film(stock: &Stock, settings: &FilmSettings) -> String {
         .map(|i| {
             let h = i.wrapping_mul(2_654_435_761) ^ (i << 13);
             let (x, y) = (77.0 + (h % 320) as f64 / 10.0, 8.0 + (h / 331 % 180) as f64 / 10.0);
-            format!(r##"<circle cx="{x:.1}" cy="{y:.1}" r="{radius:.1}" fill="#d6d6d4" opacity="{:.2}"/>"##, 0.7 * strength)
+            format!(
+                r##"<circle cx="{x:.1}" cy="{y:.1}" r="{radius:.1}" fill="#d6d6d4" opacity="{:.2}"/>"##,
+                0.7 * strength
+            )
         })
         .collect();
     format!(r##"{curves}<rect x="76" y="7" width="34" height="20" fill="#0c0c0c"/>{specks}"##)

@@ -213,12 +213,12 @@ impl RailView {
 
 /// Opens a station: the line and the bench anew.
 #[get("/frames/{id}/bench")]
-async fn open(
+pub async fn open_station(
     shared: web::Data<Shared>,
     id: web::Path<i64>,
-    open: web::Query<Open>,
+    asked: web::Query<Open>,
 ) -> Result<HttpResponse, WebError> {
-    let (id, station) = (id.into_inner(), open.station());
+    let (id, station) = (id.into_inner(), asked.station());
     let parts = blocking(&shared, move |lab| {
         let frame = lab.library.frame(id)?;
         let line = LineView::new(&frame, station, true)?.render()?;

@@ -64,7 +64,7 @@ fn ascii(c: char) -> Vec<char> {
 }
 
 #[derive(Deserialize)]
-struct Commit {
+pub struct Commit {
     revision: i64,
     station: String,
     /// The tuned values as JSON.
@@ -76,7 +76,7 @@ fn station_of(id: &str) -> Station {
 }
 
 #[post("/frames/{id}/development")]
-async fn commit(
+pub async fn commit(
     shared: web::Data<Shared>,
     id: web::Path<i64>,
     form: web::Form<Commit>,
@@ -111,14 +111,14 @@ fn what_changed(before: &Development, after: &Development, stock: &Stock) -> Str
 }
 
 #[derive(Deserialize)]
-struct StepForm {
+pub struct StepForm {
     revision: i64,
     station: String,
     step: String,
 }
 
 #[post("/frames/{id}/step")]
-async fn step(
+pub async fn take_step(
     shared: web::Data<Shared>,
     id: web::Path<i64>,
     form: web::Form<StepForm>,
@@ -139,14 +139,14 @@ async fn step(
 }
 
 #[derive(Deserialize)]
-struct StockForm {
+pub struct StockForm {
     revision: i64,
     station: String,
     stock: String,
 }
 
 #[post("/frames/{id}/stock")]
-async fn load_stock(
+pub async fn load_stock(
     shared: web::Data<Shared>,
     id: web::Path<i64>,
     form: web::Form<StockForm>,

@@ -45,7 +45,7 @@ fn job(status: ExportStatus) -> JobView {
 }
 
 #[derive(Deserialize)]
-struct Order {
+pub struct Order {
     name: String,
     format: String,
     #[serde(default)]
@@ -55,7 +55,7 @@ struct Order {
 }
 
 #[post("/frames/{id}/exports")]
-async fn start(
+pub async fn start(
     shared: web::Data<Shared>,
     id: web::Path<i64>,
     form: web::Form<Order>,
@@ -68,7 +68,9 @@ async fn start(
     };
     let edge = form.long_edge.as_deref().map(str::trim).filter(|t| !t.is_empty());
     let long_edge = edge
-        .map(|t| t.parse().map_err(|_| WebError::Unusable(format!("the long edge is a number of pixels; '{t}' is not"))))
+        .map(|t| {
+            t.parse().map_err(|_| WebError::Unusable(format!("the long edge is a number of pixels; '{t}' is not")))
+        })
         .transpose()?;
     let view = blocking(&shared, move |lab| {
         lab.start_export(ExportSettings { frame, name: form.name, format, long_edge })?;
@@ -79,19 +81,19 @@ async fn start(
 }
 
 #[get("/exports")]
-async fn list(shared: web::Data<Shared>) -> Result<HttpResponse, WebError> {
+pub async fn list(shared: web::Data<Shared>) -> Result<HttpResponse, WebError> {
     html(&ExportsView::new(&shared.lab))
 }
 
 #[post("/exports/{id}/cancel")]
-async fn cancel(shared: web::Data<Shared>, id: web::Path<u64>) -> Result<HttpResponse, WebError> {
+pub async fn cancel(shared: web::Data<Shared>, id: web::Path<u64>) -> Result<HttpResponse, WebError> {
     shared.lab.cancel_export(id.into_inner())?;
     html(&ExportsView::new(&shared.lab))
 }
 
 /// The finished file, to be saved by the browser.
 #[get("/exports/{id}/file")]
-async fn file(shared: web::Data<Shared>, id: web::Path<u64>) -> Result<HttpResponse, WebError> {
+pub async fn file(shared: web::Data<Shared>, id: web::Path<u64>) -> Result<HttpResponse, WebError> {
     let path = shared.lab.export_file(id.into_inner())?;
     let name = path.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
     let bytes = web::block(move || std::fs::read(path)).await.map_err(|_| WebError::Busy)?;

@@ -7,12 +7,12 @@ use crate::error::WebError;
 use crate::{Shared, blocking};
 
 #[derive(Deserialize)]
-struct Named {
+pub struct Named {
     name: String,
 }
 
 #[post("/frames/{id}/name")]
-async fn rename(
+pub async fn rename(
     shared: web::Data<Shared>,
     id: web::Path<i64>,
     form: web::Form<Named>,
@@ -24,7 +24,7 @@ async fn rename(
 
 /// Takes a frame off its roll; its cell is swapped for nothing.
 #[delete("/frames/{id}")]
-async fn remove(shared: web::Data<Shared>, id: web::Path<i64>) -> Result<HttpResponse, WebError> {
+pub async fn remove(shared: web::Data<Shared>, id: web::Path<i64>) -> Result<HttpResponse, WebError> {
     let id = id.into_inner();
     blocking(&shared, move |lab| Ok(lab.library.remove_frame(id)?)).await?;
     Ok(HttpResponse::Ok().finish())

@@ -49,12 +49,12 @@ impl Open {
 }
 
 #[get("/frames/{id}")]
-async fn show(
+pub async fn show(
     shared: web::Data<Shared>,
     id: web::Path<i64>,
-    open: web::Query<Open>,
+    asked: web::Query<Open>,
 ) -> Result<HttpResponse, WebError> {
-    let (id, station) = (id.into_inner(), open.station());
+    let (id, station) = (id.into_inner(), asked.station());
     let page = blocking(&shared, move |lab| page(lab, id, station)).await?;
     html(&page)
 }

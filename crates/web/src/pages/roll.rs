@@ -10,9 +10,6 @@ use super::html;
 use crate::error::WebError;
 use crate::{Shared, blocking};
 
-/// Frames on one strip of the contact sheet.
-const STRIP: usize = 6;
-
 /// One frame of the contact sheet.
 #[derive(Template)]
 #[template(path = "frame_cell.html")]
@@ -51,11 +48,10 @@ struct RollPage {
     roll: Roll,
     cells: Vec<String>,
     upload_mib: usize,
-    strip: usize,
 }
 
 #[get("/")]
-async fn home(shared: web::Data<Shared>) -> Result<HttpResponse, WebError> {
+pub async fn home(shared: web::Data<Shared>) -> Result<HttpResponse, WebError> {
     let roll = blocking(&shared, |lab| {
         if let Some(roll) = lab.library.rolls()?.first() {
             return Ok(roll.id);
@@ -75,7 +71,7 @@ fn to_roll(id: i64) -> HttpResponse {
 }
 
 #[get("/rolls/{id}")]
-async fn show(shared: web::Data<Shared>, id: web::Path<i64>) -> Result<HttpResponse, WebError> {
+pub async fn show(shared: web::Data<Shared>, id: web::Path<i64>) -> Result<HttpResponse, WebError> {
     let id = id.into_inner();
     let upload_mib = shared.settings.upload_bytes >> 20;
     let page = blocking(&shared, move |lab| {
@@ -90,7 +86,6 @@ async fn show(shared: web::Data<Shared>, id: web::Path<i64>) -> Result<HttpRespo
             roll: lab.library.roll(id)?,
             cells,
             upload_mib,
-            strip: STRIP,
         })
     })
     .await?;
@@ -98,18 +93,18 @@ async fn show(shared: web::Data<Shared>, id: web::Path<i64>) -> Result<HttpRespo
 }
 
 #[derive(Deserialize)]
-struct Named {
+pub struct Named {
     name: String,
 }
 
 #[post("/rolls")]
-async fn add(shared: web::Data<Shared>, form: web::Form<Named>) -> Result<HttpResponse, WebError> {
+pub async fn add(shared: web::Data<Shared>, form: web::Form<Named>) -> Result<HttpResponse, WebError> {
     let id = blocking(&shared, move |lab| Ok(lab.library.add_roll(&form.name, now())?)).await?;
     Ok(to_roll(id))
 }
 
 #[post("/rolls/{id}/name")]
-async fn rename(
+pub async fn rename(
     shared: web::Data<Shared>,
     id: web::Path<i64>,
     form: web::Form<Named>,

@@ -27,7 +27,8 @@ impl Browser {
             .lines()
             .map_while(Result::ok)
             .find_map(|line| {
-                line.contains("started successfully").then(|| line.chars().filter(char::is_ascii_digit).collect::<String>())
+                line.contains("started successfully")
+                    .then(|| line.chars().filter(char::is_ascii_digit).collect::<String>())
             })
             .expect("chromedriver says its port");
         let profile = tempfile::tempdir().unwrap();
@@ -79,9 +80,9 @@ impl Browser {
         self.driver.find(By::Css(css)).await.unwrap_or_else(|e| panic!("{css}: {e}")).click().await.unwrap();
     }
 
-    pub async fn type_into(&self, css: &str, keys: impl AsRef<str>) {
+    pub async fn type_into(&self, css: &str, keys: impl Into<TypingData>) {
         let field = self.driver.find(By::Css(css)).await.unwrap_or_else(|e| panic!("{css}: {e}"));
-        field.send_keys(keys.as_ref()).await.unwrap();
+        field.send_keys(keys).await.unwrap();
     }
 
     /// Waits until the picture at rest is drawn.

@@ -64,7 +64,9 @@ async fn from_an_empty_roll_to_a_file() {
     // hold: the original, and back
     browser.type_into("#ag-canvas", "f").await;
     browser.settled().await;
-    let script = |kind: &str| format!("document.dispatchEvent(new KeyboardEvent('{kind}', {{ code: 'KeyO', bubbles: true }})) !== null");
+    let script = |kind: &str| {
+        format!("document.dispatchEvent(new KeyboardEvent('{kind}', {{ code: 'KeyO', bubbles: true }})) !== null")
+    };
     browser.value(&script("keydown")).await;
     browser.until("document.getElementById('ag-canvas').dataset.shown === 'original'").await;
     let original = browser.pixel(0.5, 0.5).await;
@@ -93,7 +95,8 @@ async fn from_an_empty_roll_to_a_file() {
     let frame = application.lab.library.frame(1).unwrap();
     let mut elsewhere = frame.summary.development.clone();
     elsewhere.set(&frame.stock, "scene.tint", Value::Number(5.0)).unwrap();
-    let change = amber_library::Change { revision: frame.summary.revision, label: "Tint".into(), development: elsewhere };
+    let change =
+        amber_library::Change { revision: frame.summary.revision, label: "Tint".into(), development: elsewhere };
     application.lab.library.commit(1, change, &frame.stock).unwrap();
     browser.type_into("[id='track-scene.exposure']", Key::Home + "").await;
     browser.until("document.body.innerText.includes('changed elsewhere')").await;
@@ -163,7 +166,8 @@ fn strangers_are_refused_and_pages_are_guarded() {
     assert!(!page.contains("onclick=") && !page.contains("style=\""), "nothing inline");
     assert!(get("evil.example").starts_with("HTTP/1.1 403"));
     let post = |extra: &str| {
-        let head = format!("POST /rolls HTTP/1.1\r\nHost: {host}\r\nContent-Type: application/x-www-form-urlencoded{extra}");
+        let head =
+            format!("POST /rolls HTTP/1.1\r\nHost: {host}\r\nContent-Type: application/x-www-form-urlencoded{extra}");
         application.send(&head, b"name=Other")
     };
     assert!(post("\r\nOrigin: http://evil.example").starts_with("HTTP/1.1 403"));
@@ -178,8 +182,10 @@ fn uploads_and_values_are_bounded() {
     application.lab.library.add_roll("Tour", 0).unwrap();
     let host = application.address;
     let upload = |bytes: &[u8]| {
-        let head = format!("POST /rolls/1/frames HTTP/1.1\r\nHost: {host}\r\nContent-Type: multipart/form-data; boundary=cut");
-        let mut body = b"--cut\r\nContent-Disposition: form-data; name=\"picture\"; filename=\"big.jpg\"\r\n\r\n".to_vec();
+        let head =
+            format!("POST /rolls/1/frames HTTP/1.1\r\nHost: {host}\r\nContent-Type: multipart/form-data; boundary=cut");
+        let mut body =
+            b"--cut\r\nContent-Disposition: form-data; name=\"picture\"; filename=\"big.jpg\"\r\n\r\n".to_vec();
         body.extend_from_slice(bytes);
         body.extend_from_slice(b"\r\n--cut--\r\n");
         application.send(&head, &body)
@@ -200,7 +206,9 @@ fn uploads_and_values_are_bounded() {
         application.send(&head, json.as_bytes())
     };
     let asked = |values: &str, level: u32| {
-        view(&format!(r#"{{"view":"t","sequence":1,"values":{values},"level":{level},"region":null,"pass":"settled"}}"#))
+        view(&format!(
+            r#"{{"view":"t","sequence":1,"values":{values},"level":{level},"region":null,"pass":"settled"}}"#
+        ))
     };
     assert!(asked("{}", 2).starts_with("HTTP/1.1 200"));
     assert!(asked(r#"{"film.push":9}"#, 2).contains("from -2 to 2 stops"));

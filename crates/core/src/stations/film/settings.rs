@@ -29,14 +29,14 @@ pub const SIZE: Control = Control {
     kind: Kind::Choice(&SIZE_CHOICES),
     own: Own::StockChoice(own_size),
     help: "The film in the camera. Grain and halation keep their size on the film, so a larger film shows less.",
-    ..Control::scalar("film.size", Station::Film, "Stock", "Film size")
+    ..Control::scalar("film.size", Station::Film, "Rating", "Film size")
 };
 pub const PUSH: Control = Control {
     unit: Unit::Stops,
     kind: Kind::Scalar { low: -2.0, high: 2.0, step: 0.25, decimals: 2, scale: Scale::Linear },
     two_sided: true,
     help: "Rate the film this many stops faster and develop it longer: more contrast, fog and grain.",
-    ..Control::scalar("film.push", Station::Film, "Stock", "Push, pull")
+    ..Control::scalar("film.push", Station::Film, "Rating", "Push, pull")
 };
 pub const GRANULARITY: Control = Control {
     kind: Kind::Scalar { low: 0.0, high: 50.0, step: 0.5, decimals: 1, scale: Scale::Linear },
