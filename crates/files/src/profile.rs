@@ -72,13 +72,14 @@ fn from_srgb(samples: &[f32], grey: bool) -> Vec<u16> {
 mod tests {
     use super::*;
 
+    /// Within half a step of 8 bits: the profile passes through the rounded numbers of its own format.
     #[test]
     fn an_srgb_profile_and_none_agree() {
         let samples: Vec<f32> = (0..300).map(|i| (i * 37 % 256) as f32 / 255.0).collect();
         let plain = to_working(&samples, false, None).unwrap();
         let tagged = to_working(&samples, false, Some(&srgb().unwrap())).unwrap();
         for (a, b) in plain.iter().zip(&tagged) {
-            assert!(a.abs_diff(*b) < 30, "{a} {b}");
+            assert!(a.abs_diff(*b) <= 61, "{a} {b}");
         }
     }
 
