@@ -165,3 +165,60 @@ fn lists_for_people_and_programs() {
     }
     assert!(String::from_utf8_lossy(&amber_grain(&["controls"]).stdout).contains("film.grain.granularity"));
 }
+
+/// The application as a process that is ended by its id.
+struct Running {
+    process: std::process::Child,
+    address: String,
+}
+
+impl Running {
+    fn demo(data: &str) -> Self {
+        use std::io::BufRead;
+        let photographs = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/photographs");
+        let mut process = Command::new(env!("CARGO_BIN_EXE_amber-grain"))
+            .args(["demo", "--port", "0", "--data", data, "--photographs"])
+            .arg(photographs)
+            .stdout(std::process::Stdio::piped())
+            .spawn()
+            .unwrap();
+        let mut line = String::new();
+        std::io::BufReader::new(process.stdout.take().unwrap()).read_line(&mut line).unwrap();
+        let address = line.split("http://").nth(1).and_then(|t| t.split('/').next()).expect("it prints its address");
+        Self { process, address: address.to_string() }
+    }
+
+    fn get(&self, path: &str) -> String {
+        use std::io::{Read, Write};
+        let mut stream = std::net::TcpStream::connect(&self.address).unwrap();
+        write!(stream, "GET {path} HTTP/1.1\r\nHost: {}\r\nConnection: close\r\n\r\n", self.address).unwrap();
+        let mut answer = Vec::new();
+        stream.read_to_end(&mut answer).unwrap();
+        String::from_utf8_lossy(&answer).into_owned()
+    }
+}
+
+impl Drop for Running {
+    fn drop(&mut self) {
+        let _ = self.process.kill();
+        let _ = self.process.wait();
+    }
+}
+
+#[test]
+fn the_demo_roll_is_loaded_once_and_a_taken_port_is_told() {
+    let folder = Folder::new();
+    let data = folder.text("demo");
+    let first = Running::demo(&data);
+    let sheet = first.get("/rolls/1");
+    assert_eq!(sheet.matches("class=\"ag-frame").count(), 8, "{sheet}");
+    let port = first.address.rsplit(':').next().unwrap().to_string();
+    let second = amber_grain(&["serve", "--port", &port, "--data", &folder.text("other")]);
+    assert_eq!(second.status.code(), Some(2));
+    assert!(String::from_utf8_lossy(&second.stderr).contains("is taken"));
+    assert!(!folder.path("other").exists(), "a second start touches nothing");
+    drop(first);
+    let again = Running::demo(&data);
+    assert_eq!(again.get("/rolls/1").matches("class=\"ag-frame").count(), 8);
+    assert!(again.get("/rolls/2").starts_with("HTTP/1.1 404"));
+}

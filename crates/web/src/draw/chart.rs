@@ -63,3 +63,37 @@ fn histogram(shares: &[f64], x: impl Fn(f64) -> f64) -> String {
         .collect();
     format!(r##"<polygon points="{LEFT},{FOOT} {} {RIGHT},{FOOT}" fill="#4a4a4a"/>"##, points.join(" "))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use amber_lab::CurveReading;
+
+    fn reading(layers: usize, densities: Vec<f64>) -> FilmReading {
+        let layer = CurveReading { now: densities.clone(), stock: densities.clone() };
+        let exposures = vec![1.0 / densities.len() as f64; densities.len()];
+        FilmReading { layers: vec![layer; layers], exposures, zones: [1.0 / 11.0; 11] }
+    }
+
+    #[test]
+    fn curves_stay_in_the_chart() {
+        let densities: Vec<f64> = (0..111).map(|i| 0.08 + 2.3 * i as f64 / 110.0).collect();
+        let svg = film(&reading(3, densities));
+        assert_eq!(svg.matches("<polyline").count(), 6, "now and stock for three layers");
+        for colour in COLOURS {
+            assert!(svg.contains(colour));
+        }
+        let points = svg.split("points=\"").skip(1).filter_map(|t| t.split('"').next());
+        for pair in points.flat_map(|p| p.split_whitespace()) {
+            let (x, y) = pair.split_once(',').unwrap();
+            let (x, y): (f64, f64) = (x.parse().unwrap(), y.parse().unwrap());
+            assert!((LEFT..=RIGHT).contains(&x) && (TOP..=FOOT).contains(&y), "{x} {y}");
+        }
+    }
+
+    #[test]
+    fn a_single_layer_has_no_colour() {
+        let svg = film(&reading(1, vec![0.16, 1.0, 2.0]));
+        assert!(svg.contains("var(--ink-1)") && !svg.contains("var(--d-r)"));
+    }
+}

@@ -102,3 +102,31 @@ fn print(stock: &Stock, settings: &PrintSettings) -> String {
         .collect();
     curve(CharacteristicCurve::new(material.curves()[1], 0.0, false)) + &bars
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use amber_core::Catalogue;
+    use amber_core::controls::{self, Kind, Value};
+
+    /// Every drawing at both ends of every control: numbers only, nothing outside its box.
+    #[test]
+    fn drawings_hold_at_the_ends_of_every_range() {
+        for stock in Catalogue::all() {
+            for control in controls::all() {
+                let Kind::Scalar { low, high, .. } = control.kind else { continue };
+                for end in [low, high] {
+                    let mut development = Development::new(stock);
+                    development.set(stock, control.id, Value::Number(end)).unwrap();
+                    let svg = of(control.station, &development, stock);
+                    assert!(!svg.is_empty() && !svg.contains("NaN") && !svg.contains("inf"), "{}: {svg}", control.id);
+                    for y in svg.split(" y=\"").skip(1).filter_map(|t| t.split('"').next()) {
+                        let y: f64 = y.parse().unwrap();
+                        assert!((0.0..=34.0).contains(&y), "{} at {end}: y {y}", control.id);
+                    }
+                }
+            }
+        }
+        assert!(of(Station::Lens, &Development::new(&Catalogue::first()), &Catalogue::first()).is_empty());
+    }
+}

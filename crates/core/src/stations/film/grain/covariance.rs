@@ -344,10 +344,13 @@ mod tests {
         }
     }
 
+    /// Granularity, diameter, kappa, pitch, spread at four densities, correlation at lags (1,0) and (1,1).
+    type Row = (f64, f64, f64, f64, [f64; 4], f64, f64);
+
     /// Spread and correlation on the lattice against the prototype's table, within 1 %.
     #[test]
     fn lattice_statistics_as_tabulated() {
-        let table: [(f64, f64, f64, f64, [f64; 4], f64, f64); 6] = [
+        let table: [Row; 6] = [
             (6.0, 3.7, 0.00808, 6.0, [0.0166, 0.0371, 0.0526, 0.0745], 0.425, 0.187),
             (10.0, 4.5, 0.01541, 3.0, [0.0300, 0.0673, 0.0954, 0.1355], 0.768, 0.592),
             (10.0, 4.5, 0.01541, 12.0, [0.0193, 0.0433, 0.0614, 0.0871], 0.196, 0.042),
