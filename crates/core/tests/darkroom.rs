@@ -143,7 +143,7 @@ fn grain_grows_with_granularity_and_push_and_shrinks_on_larger_film() {
     assert!(grain_spread(&juniper, &[("film.grain.granularity", Value::Number(34.0))]) > 1.6 * own);
     assert!(grain_spread(&juniper, &[("film.push", Value::Number(2.0))]) > 1.2 * own);
     assert!(grain_spread(&juniper, &[("film.size", Value::Choice("4x5".into()))]) < 0.5 * own);
-    assert!(grain_spread(&juniper, &[("film.grain.granularity", Value::Number(0.0))]) < 1e-6);
+    assert!(grain_spread(&juniper, &[("film.grain.granularity", Value::Number(0.0))]) < 1e-4 * own);
 }
 
 /// A preview prints through a table smoothed by what it does not resolve: its tones are those of the full render.
