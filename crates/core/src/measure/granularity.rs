@@ -45,7 +45,7 @@ pub fn aperture_sigma(plane: &[f32], width: usize, aperture: &[(i64, i64, f64)])
     let reach = aperture.iter().map(|a| a.0.abs().max(a.1.abs())).max().unwrap_or(0) as usize;
     let step = reach.max(1);
     let transmittance: Vec<f64> = plane.iter().map(|d| 10f64.powf(-*d as f64)).collect();
-    let (mut sum, mut square, mut count) = (0.0, 0.0, 0.0);
+    let mut readings = Vec::new();
     for y in (reach..height - reach).step_by(step) {
         for x in (reach..width - reach).step_by(step) {
             let mean: f64 = aperture
@@ -53,11 +53,10 @@ pub fn aperture_sigma(plane: &[f32], width: usize, aperture: &[(i64, i64, f64)])
                 .map(|(dx, dy, w)| w * transmittance[(y as i64 + dy) as usize * width + (x as i64 + dx) as usize])
                 .sum::<f64>()
                 / total;
-            let d = -mean.log10();
-            sum += d;
-            square += d * d;
-            count += 1.0;
+            readings.push(-mean.log10());
         }
     }
-    (square / count - (sum / count).powi(2)).max(0.0).sqrt()
+    let count = readings.len() as f64;
+    let mean = readings.iter().sum::<f64>() / count;
+    (readings.iter().map(|d| (d - mean).powi(2)).sum::<f64>() / count).sqrt()
 }
