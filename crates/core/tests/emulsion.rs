@@ -105,7 +105,7 @@ fn table_against_exact() {
     for stock in Catalogue::all().iter().filter(|s| s.layers() == 3) {
         let film = FilmResponse::new(stock, &FilmSettings::own(stock));
         let viewing = Viewing::new(stock, &film, &PrintSettings::own(stock)).unwrap();
-        let stage = PrintStage::new(&viewing, &film, None);
+        let stage = PrintStage::new(&viewing, &film);
         // a walk through the densities of colours of moderate saturation
         let region = Region::whole(40, 50);
         let value = |i: usize, k: usize| {

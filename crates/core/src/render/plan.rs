@@ -131,16 +131,28 @@ impl Plan {
         })?;
 
         let print_stage = if until == Until::Print {
-            let print_key = key(&[&"print", &film_key, &film, &print, &full_pitch, &this_pitch, &request.grain]);
-            Some(stages.get_or_make(print_key, || {
+            // the exact tables do not depend on grain: a moving grain control only smooths them anew
+            let exact_key = key(&[&"exact print", &film_key, &print]);
+            let exact = stages.get_or_make(exact_key, || {
                 let viewing = Viewing::new(stock, response, &print)?;
-                let unresolved = match request.grain {
-                    GrainShown::Off => None,
-                    GrainShown::Full => UnresolvedGrain::new(stock, &film, response, full_pitch, Some(this_pitch)),
-                    GrainShown::Averaged => UnresolvedGrain::new(stock, &film, response, full_pitch, None),
+                Ok::<_, CoreError>((Stage::Print(PrintStage::new(&viewing, response)), 600_000))
+            })?;
+            let shown_pitch = match request.grain {
+                GrainShown::Off => None,
+                GrainShown::Full => Some(Some(this_pitch)),
+                GrainShown::Averaged => Some(None),
+            };
+            let print_key = key(&[&"print", &exact_key, &film, &full_pitch, &shown_pitch]);
+            let smoothed = stages.get_or_make(print_key, || {
+                let Stage::Print(tables) = exact.as_ref() else { return Err(wrong_stage()) };
+                let unresolved = shown_pitch.and_then(|p| UnresolvedGrain::new(stock, &film, response, full_pitch, p));
+                let tables = match unresolved {
+                    Some(grain) => tables.smoothed(response, &grain),
+                    None => tables.clone(),
                 };
-                Ok::<_, CoreError>((Stage::Print(PrintStage::new(&viewing, response, unresolved.as_ref())), 600_000))
-            })?)
+                Ok((Stage::Print(tables), 600_000))
+            })?;
+            Some(smoothed)
         } else {
             None
         };

@@ -66,38 +66,45 @@ pub enum PrintStage {
 }
 
 impl PrintStage {
-    /// `unresolved` smooths the tables by the grain that a reduced render does not show.
-    pub fn new(viewing: &Viewing, film: &FilmResponse, unresolved: Option<&UnresolvedGrain>) -> Self {
+    /// The tables for grain that is shown in full.
+    pub fn new(viewing: &Viewing, film: &FilmResponse) -> Self {
         let highest = |i: usize| film.curves[i].shape.dmax + ABOVE_DMAX;
-        let nodes = normal_nodes(7);
         if film.layers() == 3 {
-            let table = PrintTable::build([highest(0), highest(1), highest(2)], &|d| viewing.linear_srgb(d));
-            return Self::Colour(match unresolved {
-                Some(grain) => table.smoothed(&nodes, |layer, d| grain.sigma(layer, d)),
-                None => table,
-            });
+            let ends = [highest(0), highest(1), highest(2)];
+            return Self::Colour(PrintTable::build(ends, &|d| viewing.linear_srgb(d)));
         }
         let to_wide = SRGB_TO_WIDE.to_f32();
-        let plain = |d: f64| encode_working(viewing.linear_srgb([d as f32; 3]), &to_wide);
-        let seen = |d: f64| match unresolved {
-            None => plain(d).map(f64::from),
-            Some(grain) => {
-                let s = grain.sigma(0, d);
-                let mut mean = [0.0; 3];
-                for (x, w) in &nodes {
-                    let at = (d + s * x + 0.5 * std::f64::consts::LN_10 * s * s).clamp(0.0, highest(0));
-                    for (sum, v) in mean.iter_mut().zip(plain(at)) {
-                        *sum += w * decode_srgb(v as f64);
-                    }
-                }
-                mean.map(encode_srgb)
-            }
-        };
-        let samples: Vec<[f64; 3]> =
-            (0..SINGLE_SAMPLES).map(|i| seen(highest(0) * i as f64 / (SINGLE_SAMPLES - 1) as f64)).collect();
+        let step = highest(0) / (SINGLE_SAMPLES - 1) as f64;
+        let samples: Vec<[f32; 3]> = (0..SINGLE_SAMPLES)
+            .map(|i| encode_working(viewing.linear_srgb([(step * i as f64) as f32; 3]), &to_wide))
+            .collect();
         Self::Single(std::array::from_fn(|k| {
-            Sampled::from_values(0.0, highest(0), samples.iter().map(|v| v[k] as f32).collect())
+            Sampled::from_values(0.0, highest(0), samples.iter().map(|v| v[k]).collect())
         }))
+    }
+
+    /// The same tables, smoothed by the grain that a reduced render does not show.
+    pub fn smoothed(&self, film: &FilmResponse, grain: &UnresolvedGrain) -> Self {
+        let nodes = normal_nodes(7);
+        match self {
+            Self::Colour(table) => Self::Colour(table.smoothed(&nodes, |layer, d| grain.sigma(layer, d))),
+            Self::Single(tables) => {
+                let highest = film.curves[0].shape.dmax + ABOVE_DMAX;
+                let smooth = |table: &Sampled, d: f64| {
+                    let s = grain.sigma(0, d);
+                    let mean: f64 = nodes
+                        .iter()
+                        .map(|(x, w)| {
+                            let at = (d + s * x + 0.5 * std::f64::consts::LN_10 * s * s).clamp(0.0, highest);
+                            w * decode_srgb(table.at(at as f32) as f64)
+                        })
+                        .sum();
+                    encode_srgb(mean)
+                };
+                let tables = tables.each_ref();
+                Self::Single(tables.map(|t| Sampled::new(0.0, highest, SINGLE_SAMPLES, |d| smooth(t, d))))
+            }
+        }
     }
 
     /// Reflectance (linear, working space) of a tile of densities.
