@@ -51,7 +51,7 @@ pub fn solve(density: f64, spread: f64, skew_ratio: f64, dmax: f64, nodes: &[(f6
         for _ in 0..6 {
             (mean, square) = (0.0, 0.0);
             for ((_, w), z) in nodes.iter().zip(&z) {
-                let t = 10f64.powf(-(centre + sigma * z).clamp(0.0, dmax));
+                let t = (-LN_10 * (centre + sigma * z).clamp(0.0, dmax)).exp();
                 mean += w * t;
                 square += w * t * t;
             }
@@ -62,7 +62,7 @@ pub fn solve(density: f64, spread: f64, skew_ratio: f64, dmax: f64, nodes: &[(f6
             }
         }
         let measured = (square / (mean * mean) - 1.0).max(0.0).sqrt();
-        if measured <= 0.0 || (measured / spread - 1.0).abs() < 1e-8 {
+        if measured <= 0.0 || (measured / spread - 1.0).abs() < 1e-6 {
             break;
         }
         sigma *= (spread / measured).powf(0.7);
