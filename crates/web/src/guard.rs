@@ -64,7 +64,8 @@ fn protect(headers: &mut HeaderMap) {
     for (name, value) in [
         ("content-security-policy", POLICY),
         ("x-content-type-options", "nosniff"),
-        ("referrer-policy", "no-referrer"),
+        // with "no-referrer" a browser sends "Origin: null" with a form, which could not be told from a stranger
+        ("referrer-policy", "same-origin"),
         ("cross-origin-resource-policy", "same-origin"),
         ("cross-origin-opener-policy", "same-origin"),
     ] {

@@ -2,6 +2,7 @@
 
 mod application;
 mod driver;
+mod looking;
 
 use amber_core::controls::Value;
 use amber_core::{Catalogue, Region};

@@ -1,0 +1,103 @@
+//! Looking closely, and bringing pictures in by dropping them.
+
+use crate::application::{Application, picture};
+use crate::driver::Browser;
+
+const CANVAS: &str = "const c = document.getElementById('ag-canvas'); const b = c.getBoundingClientRect();";
+
+fn zoom() -> &'static str {
+    "document.getElementById('ag-zoom').textContent"
+}
+
+async fn run(browser: &Browser, script: &str) {
+    browser.value(&format!("(() => {{ {script}; return true; }})()")).await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_wheel_zooms_and_the_picture_follows_the_hand() {
+    let application = Application::start();
+    let roll = application.lab.library.add_roll("Tour", 0).unwrap();
+    let frame = application.lab.import(roll, "quay.jpg", &picture(1600, 1200)).unwrap();
+    let browser = Browser::start().await;
+    browser.driver.goto(application.url(&format!("/frames/{frame}"))).await.unwrap();
+    browser.settled().await;
+    let fitted = browser.value(zoom()).await;
+
+    let wheel = format!(
+        "{CANVAS} for (let i = 0; i < 6; i++) c.dispatchEvent(new WheelEvent('wheel', {{ bubbles: true, \
+         cancelable: true, deltaY: -120, clientX: b.x + 300, clientY: b.y + 200 }}))"
+    );
+    run(&browser, &wheel).await;
+    browser.settled().await;
+    assert_ne!(browser.value(zoom()).await, fitted);
+
+    // what is under the hand stays under it
+    let pixel = |x: u32, y: u32| {
+        format!("[...document.getElementById('ag-canvas').getContext('2d').getImageData({x}, {y}, 1, 1).data].join()")
+    };
+    let before = browser.value(&pixel(500, 250)).await;
+    let drag = format!(
+        "{CANVAS} c.setPointerCapture = () => {{}}; \
+         const go = (kind, x, y) => c.dispatchEvent(new PointerEvent(kind, {{ bubbles: true, pointerId: 1, button: 0, \
+         clientX: b.x + x, clientY: b.y + y }})); \
+         go('pointerdown', 500, 250); go('pointermove', 540, 260); go('pointermove', 600, 290); go('pointerup', 600, 290)"
+    );
+    run(&browser, &drag).await;
+    browser.settled().await;
+    assert_eq!(browser.value(&pixel(600, 290)).await, before);
+
+    // the surround is remembered, a double click fits again
+    browser.click("[data-surround=light]").await;
+    run(&browser, &format!("{CANVAS} c.dispatchEvent(new MouseEvent('dblclick', {{ bubbles: true, clientX: b.x + 300, clientY: b.y + 200 }}))")).await;
+    browser.settled().await;
+    assert_eq!(browser.value(zoom()).await, fitted);
+    browser.driver.refresh().await.unwrap();
+    browser.until("document.documentElement.dataset.surround === 'light'").await;
+
+    // a station that is not built cannot be opened; an open one closes on a second click
+    assert_eq!(
+        browser.value("document.querySelectorAll('a[data-station=lens], a[data-station=tone]').length").await,
+        0
+    );
+    assert_eq!(browser.value("document.querySelectorAll('.ag-stn').length").await, 8);
+    browser.click("#ag-stn-film").await;
+    browser.until("document.getElementById('ag-app').classList.contains('ag-closed')").await;
+    browser.click("#ag-stn-print").await;
+    browser.until("document.getElementById('ag-bench').dataset.station === 'print'").await;
+
+    // out of range: set to the limit, and said
+    let field = "document.getElementById('field-print.exposure')";
+    run(
+        &browser,
+        &format!(
+            "{field}.focus(); {field}.value = '9'; {field}.dispatchEvent(new Event('change', {{ bubbles: true }}))"
+        ),
+    )
+    .await;
+    browser.until("document.querySelector('.ag-say')?.textContent.includes('to +2.00 EV') === true").await;
+    browser.until("document.querySelector('[data-step=undo]').title.includes('Print exposure +2.00 EV')").await;
+    browser.stop().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_dropped_picture_becomes_a_frame() {
+    let application = Application::start();
+    let roll = application.lab.library.add_roll("Tour", 0).unwrap();
+    application.lab.import(roll, "quay.jpg", &picture(600, 400)).unwrap();
+    let browser = Browser::start().await;
+    browser.driver.goto(application.url(&format!("/rolls/{roll}"))).await.unwrap();
+    browser.until("document.querySelectorAll('.ag-frame').length === 1").await;
+    let drop = "fetch('/frames/1/thumbnail').then((r) => r.blob()).then((b) => { const t = new DataTransfer(); \
+         t.items.add(new File([b], 'dropped-one.jpg', { type: 'image/jpeg' })); \
+         document.getElementById('ag-roll-page').dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer: t })); })";
+    run(&browser, drop).await;
+    browser.until("document.querySelectorAll('.ag-frame').length === 2").await;
+    browser.until("document.body.innerText.includes('Dropped one') && document.getElementById('ag-count').textContent === '2 frames'").await;
+
+    // a roll is renamed by its form
+    browser.type_into("#ag-roll-name", " and back").await;
+    browser.click(".ag-rename button").await;
+    browser.until("document.title.startsWith('Tour and back')").await;
+    assert_eq!(application.lab.library.roll(roll).unwrap().name, "Tour and back");
+    browser.stop().await;
+}
