@@ -1,0 +1,136 @@
+//! Properties that hold for every stock and every value, not only for examples.
+
+use std::sync::Arc;
+
+use amber_core::controls::{self, Kind, Value};
+use amber_core::picture::buffer::{LayerExposure, SceneLight};
+use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::stations::film::{FilmResponse, FilmSettings};
+use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
+use proptest::prelude::*;
+
+fn renderer() -> Renderer {
+    Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
+}
+
+/// The 256 greys of an 8-bit picture, developed, without grain.
+fn grey_ramp(stock: &Stock, development: &Development) -> Vec<[f64; 3]> {
+    let decode = amber_core::colour::transfer::decode_srgb;
+    let source = Source::from_linear_srgb(256, 1, |x, _| [decode(x as f64 / 255.0); 3]);
+    let scaled = Scaled::full(Arc::new(source), "greys");
+    let request = RenderRequest {
+        scaled: &scaled,
+        stock,
+        development,
+        region: Region::whole(256, 1),
+        grain: GrainShown::Off,
+        keep_tiles: false,
+    };
+    let pixels = renderer().display_16_bit(&request, Watch::NONE).unwrap();
+    pixels.chunks(3).map(|p| [p[0], p[1], p[2]].map(|v| v as f64 / 257.0)).collect()
+}
+
+#[test]
+fn grey_ramps_rise_without_a_band() {
+    for stock in Catalogue::all() {
+        let ramp = grey_ramp(stock, &Development::new(stock));
+        for pair in ramp.windows(2) {
+            for k in 0..3 {
+                let step = pair[1][k] - pair[0][k];
+                assert!(step > -0.01, "{}: {pair:?} falls", stock.id);
+                // the model's own figure for ordinary stocks: at most 1.9 of 255 between neighbours
+                assert!(step <= 1.9, "{}: {pair:?} jumps", stock.id);
+            }
+        }
+    }
+}
+
+#[test]
+fn a_ramp_rises_at_the_ends_of_every_range() {
+    for stock in Catalogue::all() {
+        for control in controls::all().filter(|c| (c.applies)(stock)) {
+            let Kind::Scalar { low, high, .. } = control.kind else { continue };
+            for end in [low, high] {
+                let mut development = Development::new(stock);
+                development.set(stock, control.id, Value::Number(end)).unwrap();
+                let ramp = grey_ramp(stock, &development);
+                // under a strong cast single channels may bend; the lightness of the print may not
+                let light = |p: &[f64; 3]| {
+                    let decoded = p.map(|v| amber_core::colour::transfer::decode_srgb(v / 255.0));
+                    amber_core::colour::lab::from_linear_srgb(decoded)[0]
+                };
+                let falls = ramp.windows(2).any(|p| light(&p[1]) < light(&p[0]) - 0.05);
+                assert!(!falls, "{}: {} at {end}", stock.id, control.id);
+            }
+        }
+    }
+}
+
+/// Density of the layers for one colour of linear scene light.
+fn densities(film: &FilmResponse, light: [f32; 3]) -> Vec<f32> {
+    let planes = light.iter().map(|v| vec![*v]).collect();
+    let light: Picture<SceneLight> = Picture::from_planes(Region::whole(1, 1), planes);
+    film.develop(film.expose(light)).planes().iter().map(|p| p[0]).collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    /// More exposure of one layer never turns that layer back, whatever its neighbours restrain (colours within 2 log).
+    #[test]
+    fn a_layer_follows_its_own_exposure(r in 0.02..2.0f32, g in 0.02..2.0f32, b in 0.02..2.0f32, layer in 0usize..3) {
+        for stock in Catalogue::all().iter().filter(|s| s.layers() == 3) {
+            let film = FilmResponse::new(stock, &FilmSettings::own(stock));
+            let density = |factor: f32| {
+                let mut planes = [r, g, b].map(|v| vec![v]).to_vec();
+                planes[layer][0] *= factor;
+                let exposure: Picture<LayerExposure> = Picture::from_planes(Region::whole(1, 1), planes);
+                film.develop(exposure).plane(layer)[0]
+            };
+            let gain = density(1.05) - density(1.0);
+            let forward = if film.curves[layer].reversal { -gain } else { gain };
+            prop_assert!(forward > -1e-4, "{}: {gain}", stock.id);
+        }
+    }
+
+    /// Any light, however wrong, gives finite densities inside the curve's limits.
+    #[test]
+    fn wild_colours_stay_finite(r in -50.0..50.0f32, g in -50.0..50.0f32, b in -50.0..50.0f32) {
+        for stock in Catalogue::all() {
+            let film = FilmResponse::new(stock, &FilmSettings::own(stock));
+            for (d, curve) in densities(&film, [r, g, b]).iter().zip(&film.curves) {
+                prop_assert!(d.is_finite() && *d as f64 <= curve.shape.dmax + 1e-4);
+            }
+        }
+    }
+
+    /// A development survives its file, with any values that its controls take.
+    #[test]
+    fn developments_survive_their_files(shares in proptest::collection::vec(0.0..1.0f64, 20), seed: u32) {
+        let stock = Catalogue::first();
+        let mut development = Development::new(&stock);
+        development.seed = seed;
+        for (control, share) in controls::all().zip(shares) {
+            let value = match control.kind {
+                Kind::Scalar { low, high, .. } => Value::Number(low + share * (high - low)),
+                Kind::Choice(list) => Value::Choice(list[(share * list.len() as f64) as usize].id.into()),
+            };
+            development.set(&stock, control.id, value).unwrap();
+        }
+        prop_assert_eq!(Development::from_json(&development.to_json()).unwrap(), development);
+    }
+
+    /// Cells of the tile grid cover a region once and never leave the frame.
+    #[test]
+    fn cells_cover_any_region_once(
+        width in 1u32..900, height in 1u32..900, x in 0u32..900, y in 0u32..900, w in 1u32..900, h in 1u32..900,
+    ) {
+        let frame = Region::whole(width, height);
+        let region = Region::new(x, y, w, h);
+        let cells = region.cells(256, &frame);
+        let wanted = region.intersect(&frame).map_or(0, |r| r.pixels());
+        let covered: usize = cells.iter().filter_map(|c| c.intersect(&region)).map(|r| r.pixels()).sum();
+        prop_assert_eq!(covered, wanted);
+        prop_assert!(cells.iter().all(|c| frame.contains(c) && !c.is_empty()));
+    }
+}
