@@ -71,7 +71,6 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(fragments::development::commit)
         .service(fragments::development::take_step)
         .service(fragments::development::load_stock)
-        .service(fragments::frames::rename)
         .service(fragments::frames::remove)
         .service(fragments::exports::start)
         .service(fragments::exports::list)

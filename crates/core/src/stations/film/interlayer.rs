@@ -5,7 +5,6 @@
 //! grey. Neutrals, x_R = x_G = x_B, are kept exactly. The form is a model choice.
 
 use crate::numeric::Sampled;
-use crate::numeric::smooth::smoothstep;
 use crate::stock::Stock;
 
 const KNEE: f32 = 0.35;
@@ -54,11 +53,5 @@ impl Interlayer {
             x[1] - ((a[1][2] * gb.0 + b[1][2] * gb.1) - (a[1][0] * rg.0 + b[1][0] * rg.1)),
             x[2] + ((a[2][0] * rb.0 + b[2][0] * rb.1) + (a[2][1] * gb.0 + b[2][1] * gb.1)),
         ]
-    }
-
-    /// The weight of the effect in the lights at a mean log10 exposure (for drawings and tests).
-    pub fn onset(&self, mean: f64) -> f64 {
-        let from = self.onset_from as f64;
-        smoothstep(mean, from, from + 1.0 / self.per_onset_span as f64)
     }
 }
