@@ -43,16 +43,15 @@ fn print(list: &[Json]) -> Result<(), String> {
 fn own(control: &Control) -> String {
     match control.own {
         Own::Neutral(v) => v.to_string(),
+        Own::Switch(on) => Value::Switch(on).to_string(),
+        Own::Line => "a straight line".into(),
         Own::Stock(_) | Own::StockChoice(_) => "the stock's".into(),
     }
 }
 
 fn described(c: &Control) -> Json {
     let first = Catalogue::first();
-    let default = match c.own_value(&first) {
-        Value::Number(v) => json!(v),
-        Value::Choice(id) => json!(id),
-    };
+    let default = json!(c.own_value(&first));
     let mut object = json!({
         "id": c.id,
         "label": c.label,
@@ -60,7 +59,7 @@ fn described(c: &Control) -> Json {
         "group": c.group,
         "unit": c.unit.words(),
         "default": default,
-        "default_from": match c.own { Own::Neutral(_) => "control", _ => "stock" },
+        "default_from": match c.own { Own::Stock(_) | Own::StockChoice(_) => "stock", _ => "control" },
         "picture_specific": c.picture_specific,
         "help": c.help,
     });
@@ -73,6 +72,16 @@ fn described(c: &Control) -> Json {
         Kind::Choice(list) => {
             object["kind"] = json!("choice");
             object["range"] = json!(list.iter().map(|o| o.id).collect::<Vec<_>>());
+            object["step"] = Json::Null;
+        }
+        Kind::Switch => {
+            object["kind"] = json!("switch");
+            object["range"] = json!([false, true]);
+            object["step"] = Json::Null;
+        }
+        Kind::Curve => {
+            object["kind"] = json!("curve");
+            object["range"] = json!([[0.0, 0.0], [100.0, 100.0]]);
             object["step"] = Json::Null;
         }
     }

@@ -9,23 +9,41 @@ use crate::numeric::matrix::dot;
 use crate::picture::Picture;
 use crate::picture::buffer::{Display, Reflectance};
 
+/// From linear working-space RGB to encoded sRGB, prepared for pixel loops.
+#[derive(Debug, Clone, Copy)]
+pub struct Encoder {
+    to_srgb: [[f32; 3]; 3],
+    gamut: Compressor,
+}
+
+impl Default for Encoder {
+    fn default() -> Self {
+        Self { to_srgb: WIDE_TO_SRGB.to_f32(), gamut: Compressor::default() }
+    }
+}
+
+impl Encoder {
+    #[inline(always)]
+    pub fn apply(&self, [r, g, b]: [f32; 3]) -> [f32; 3] {
+        let m = &self.to_srgb;
+        let [x, y, z] = self.gamut.apply(dot(&m[0], r, g, b), dot(&m[1], r, g, b), dot(&m[2], r, g, b));
+        [encode_srgb_f32(x.max(0.0)), encode_srgb_f32(y.max(0.0)), encode_srgb_f32(z.max(0.0))]
+    }
+}
+
 /// Reflectance in the working space to encoded sRGB, 0..1.
 pub fn encode(mut picture: Picture<Reflectance>) -> Picture<Display> {
     if let Some(planes) = picture.three_mut() {
-        to_display(planes, &WIDE_TO_SRGB.to_f32(), Compressor::default());
+        to_display(planes, &Encoder::default());
     }
     picture.into_quantity()
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-fn to_display(planes: [&mut [f32]; 3], to_srgb: &[[f32; 3]; 3], gamut: Compressor) {
+fn to_display(planes: [&mut [f32]; 3], encoder: &Encoder) {
     let [red, green, blue] = planes;
     for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
-        let (x, y, z) = (dot(&to_srgb[0], *r, *g, *b), dot(&to_srgb[1], *r, *g, *b), dot(&to_srgb[2], *r, *g, *b));
-        let [x, y, z] = gamut.apply(x, y, z);
-        *r = encode_srgb_f32(x.max(0.0));
-        *g = encode_srgb_f32(y.max(0.0));
-        *b = encode_srgb_f32(z.max(0.0));
+        [*r, *g, *b] = encoder.apply([*r, *g, *b]);
     }
 }
 

@@ -26,11 +26,38 @@ fn scene() -> Scaled {
 }
 
 fn tuned(stock: &Stock) -> Development {
+    let values = [("scene.exposure", 0.3), ("film.push", 1.0), ("film.grain.granularity", 22.0)];
+    with(stock, &values)
+}
+
+fn with(stock: &Stock, values: &[(&str, f64)]) -> Development {
     let mut development = Development::new(stock);
-    for (id, v) in [("scene.exposure", 0.3), ("film.push", 1.0), ("film.grain.granularity", 22.0)] {
-        development.set(stock, id, Value::Number(v)).unwrap();
+    for (id, v) in values {
+        development.set(stock, id, Value::Number(*v)).unwrap();
     }
     development
+}
+
+/// Everything that looks beyond its pixel, at once.
+fn spatial(stock: &Stock) -> Development {
+    with(
+        stock,
+        &[
+            ("film.halation.strength", 0.4),
+            ("film.halation.threshold", 0.5),
+            ("film.halation.guard", 0.5),
+            ("film.hue.red", 0.7),
+            ("film.grain.granularity", 22.0),
+            ("bath.uneven.amount", 0.7),
+            ("bath.uneven.streaks", 0.7),
+            ("bath.uneven.edges", 0.7),
+            ("print.acutance.fine", 0.8),
+            ("print.acutance.fine_radius", 40.0),
+            ("print.acutance.coarse", 0.5),
+            ("print.acutance.coarse_radius", 200.0),
+            ("print.strength", 80.0),
+        ],
+    )
 }
 
 fn request<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Development) -> RenderRequest<'a> {
@@ -38,23 +65,38 @@ fn request<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Developmen
     RenderRequest { scaled, stock, development, region, grain: GrainShown::Full, keep_tiles: false }
 }
 
+fn assert_crops(scaled: &Scaled, stock: &Stock, development: &Development, renderers: [&Renderer; 2]) {
+    let whole = renderers[0].display_16_bit(&request(scaled, stock, development), Watch::NONE).unwrap();
+    for region in [Region::new(0, 0, 1, 1), Region::new(201, 97, 377, 311), Region::new(255, 255, 2, 2)] {
+        for keep_tiles in [false, true] {
+            let part = RenderRequest { region, keep_tiles, ..request(scaled, stock, development) };
+            let part = renderers[1].display_16_bit(&part, Watch::NONE).unwrap();
+            for y in 0..region.height as usize {
+                let start = 3 * ((y + region.y as usize) * 611 + region.x as usize);
+                let row = 3 * region.width as usize;
+                assert_eq!(&part[y * row..(y + 1) * row], &whole[start..start + row], "{}", stock.id);
+            }
+        }
+    }
+}
+
 #[test]
 fn a_region_is_a_crop_bit_for_bit() {
     let scaled = scene();
+    let (two, one) = (renderer(2), renderer(1));
     for stock in Catalogue::all() {
-        let development = tuned(stock);
-        let whole = renderer(2).display_16_bit(&request(&scaled, stock, &development), Watch::NONE).unwrap();
-        for region in [Region::new(0, 0, 1, 1), Region::new(201, 97, 377, 311), Region::new(255, 255, 2, 2)] {
-            for keep_tiles in [false, true] {
-                let part = RenderRequest { region, keep_tiles, ..request(&scaled, stock, &development) };
-                let part = renderer(1).display_16_bit(&part, Watch::NONE).unwrap();
-                for y in 0..region.height as usize {
-                    let start = 3 * ((y + region.y as usize) * 611 + region.x as usize);
-                    let row = 3 * region.width as usize;
-                    assert_eq!(&part[y * row..(y + 1) * row], &whole[start..start + row], "{}", stock.id);
-                }
-            }
-        }
+        assert_crops(&scaled, stock, &tuned(stock), [&two, &one]);
+    }
+}
+
+/// With halation, uneven development, acutance and strength; mottle and mosaic where the stock has them.
+#[test]
+fn a_region_is_a_crop_with_everything_on() {
+    let scaled = scene();
+    let (two, one) = (renderer(2), renderer(1));
+    for id in ["nightjar", "dunlin", "parmelia", "whitebeam", "limpet"] {
+        let stock = Catalogue::find(id).unwrap();
+        assert_crops(&scaled, &stock, &spatial(&stock), [&two, &one]);
     }
 }
 

@@ -7,17 +7,18 @@ use amber_core::colour::space::{SRGB_TO_XYZ, WIDE_TO_SRGB};
 use amber_core::measure::granularity::{APERTURE_UM, aperture_sigma, rms_granularity, square};
 use amber_core::picture::buffer::{LayerDensity, Quantity};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::grain::GrainStage;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
-use amber_core::stations::print::PrintSettings;
-use amber_core::stations::print::stage::{PrintStage, Viewing};
+use amber_core::stations::print::stage::Tables;
+use amber_core::stations::print::{PrintSettings, PrintStage, Viewing};
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
 
 /// A plane of one density, grained at a pitch.
 fn grained(stock: &Stock, density: f32, pitch_um: f64, side: u32) -> Picture<LayerDensity> {
     let settings = FilmSettings::own(stock);
-    let film = FilmResponse::new(stock, &settings);
-    let grain = GrainStage::new(stock, &settings, &film, 11, pitch_um).unwrap();
+    let film = FilmResponse::new(stock, &settings, &BathSettings::own(stock));
+    let grain = GrainStage::new(&settings, &film, 11, pitch_um).unwrap();
     let region = Region::whole(side, side);
     let planes = vec![vec![density; region.pixels()]; film.layers()];
     let mut picture = Picture::from_planes(region, planes);
@@ -103,9 +104,9 @@ fn silver_print_is_neutral() {
 fn table_against_exact() {
     use amber_core::colour::difference::ciede2000;
     for stock in Catalogue::all().iter().filter(|s| s.layers() == 3) {
-        let film = FilmResponse::new(stock, &FilmSettings::own(stock));
-        let viewing = Viewing::new(stock, &film, &PrintSettings::own(stock)).unwrap();
-        let stage = PrintStage::new(&viewing, &film);
+        let film = FilmResponse::own(stock);
+        let viewing = Viewing::new(&film, &PrintSettings::own(stock)).unwrap();
+        let stage = PrintStage::new(Tables::new(&viewing, &film));
         // a walk through the densities of colours of moderate saturation
         let region = Region::whole(40, 50);
         let value = |i: usize, k: usize| {
@@ -114,7 +115,7 @@ fn table_against_exact() {
             (film.curves[k].shape.dmin + (film.curves[k].shape.dmax - 0.2) * (t + lift * t).clamp(0.0, 1.0)) as f32
         };
         let planes: Vec<Vec<f32>> = (0..3).map(|k| (0..2000).map(|i| value(i, k)).collect()).collect();
-        let picture = stage.reflect(Picture::from_planes(region, planes.clone()));
+        let picture = stage.reflect(Picture::from_planes(region, planes.clone()), None);
         let mut differences: Vec<f64> = (0..2000)
             .map(|i| {
                 let table = WIDE_TO_SRGB.apply([0, 1, 2].map(|k| picture.plane(k)[i] as f64));

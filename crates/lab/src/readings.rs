@@ -3,6 +3,7 @@
 use amber_core::Development;
 use amber_core::picture::reduce::Level;
 use amber_core::render::{GrainShown, RenderRequest, Watch};
+use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::placement::MID_GREY;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 
@@ -38,9 +39,9 @@ const MEASURED_EDGE: u32 = 320;
 impl Lab {
     pub fn film_reading(&self, frame: i64, development: &Development) -> Result<FilmReading, LabError> {
         let stock = self.library.stock_of(development)?;
-        let settings = FilmSettings::read(&development.values(&stock));
-        let now = FilmResponse::new(&stock, &settings);
-        let own = FilmResponse::new(&stock, &FilmSettings::own(&stock));
+        let values = development.values(&stock);
+        let now = FilmResponse::new(&stock, &FilmSettings::read(&values), &BathSettings::read(&values));
+        let own = FilmResponse::own(&stock);
         // log exposure at the film of a zone: zone V is mid grey, zones are a stop apart
         let at = |step: usize| (FIRST_ZONE + ZONE_STEP * step as f64 - 5.0) * 2f64.log10();
         let layers = (0..now.layers())

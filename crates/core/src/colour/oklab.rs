@@ -1,6 +1,8 @@
 //! Oklab, a perceptual space (Ottosson 2020).
 
-use crate::numeric::Matrix3;
+use crate::colour::space::WIDE_TO_XYZ;
+use crate::numeric::matrix::dot;
+use crate::numeric::{Matrix3, exp2, log2};
 
 const XYZ_TO_CONES: Matrix3 = Matrix3([
     [0.818_933_010_1, 0.361_866_742_4, -0.128_859_713_7],
@@ -17,6 +19,60 @@ const CONES_TO_LAB: Matrix3 = Matrix3([
 /// Oklab L, a, b of XYZ under D65.
 pub fn from_xyz(xyz: [f64; 3]) -> [f64; 3] {
     CONES_TO_LAB.apply(XYZ_TO_CONES.apply(xyz).map(f64::cbrt))
+}
+
+/// Linear working-space RGB to Oklab and back in single precision, for pixel loops.
+#[derive(Debug, Clone)]
+pub struct WideToOklab {
+    to_cones: [[f32; 3]; 3],
+    to_lab: [[f32; 3]; 3],
+    from_lab: [[f32; 3]; 3],
+    from_cones: [[f32; 3]; 3],
+}
+
+impl Default for WideToOklab {
+    fn default() -> Self {
+        Self::new()
+    }
+}
+
+/// Cube root by our own logarithm and exponential: the same bits on every machine.
+#[inline(always)]
+fn cube_root(v: f32) -> f32 {
+    if v > 1e-9 { exp2(log2(v) * (1.0 / 3.0)) } else { 0.0 }
+}
+
+#[inline(always)]
+fn multiply(m: &[[f32; 3]; 3], v: [f32; 3]) -> [f32; 3] {
+    [dot(&m[0], v[0], v[1], v[2]), dot(&m[1], v[0], v[1], v[2]), dot(&m[2], v[0], v[1], v[2])]
+}
+
+impl WideToOklab {
+    pub fn new() -> Self {
+        let cones = XYZ_TO_CONES.after(&WIDE_TO_XYZ);
+        // each row sums to one, so that a neutral has equal cones and no chroma at all
+        let normal = Matrix3(cones.0.map(|row| row.map(|v| v / row.iter().sum::<f64>())));
+        // likewise the rows of a and b sum to zero
+        let lab = Matrix3(std::array::from_fn(|i| {
+            let row = CONES_TO_LAB.0[i];
+            let off = (row.iter().sum::<f64>() - f64::from(i == 0)) / 3.0;
+            row.map(|v| v - off)
+        }));
+        let inverse = |m: &Matrix3| m.inverse().unwrap_or(Matrix3::IDENTITY).to_f32();
+        Self { from_lab: inverse(&lab), from_cones: inverse(&normal), to_cones: normal.to_f32(), to_lab: lab.to_f32() }
+    }
+
+    /// Oklab of linear working-space RGB; negative cones count as 0.
+    #[inline(always)]
+    pub fn lab(&self, rgb: [f32; 3]) -> [f32; 3] {
+        multiply(&self.to_lab, multiply(&self.to_cones, rgb).map(cube_root))
+    }
+
+    /// Linear working-space RGB of Oklab.
+    #[inline(always)]
+    pub fn rgb(&self, lab: [f32; 3]) -> [f32; 3] {
+        multiply(&self.from_cones, multiply(&self.from_lab, lab).map(|v| v * v * v))
+    }
 }
 
 #[cfg(test)]
@@ -37,5 +93,21 @@ mod tests {
                 assert!((a - b).abs() < 1e-3, "{xyz:?}: {a} {b}");
             }
         }
+    }
+
+    #[test]
+    fn pixels_come_back_and_greys_have_no_chroma() {
+        let space = WideToOklab::new();
+        for rgb in [[0.2, 0.5, 0.1], [0.9, 0.05, 0.02], [0.01, 0.02, 0.4]] {
+            for (a, b) in space.rgb(space.lab(rgb)).iter().zip(rgb) {
+                assert!((a - b).abs() < 2e-6, "{rgb:?}");
+            }
+            let exact = from_xyz(WIDE_TO_XYZ.apply(rgb.map(f64::from)));
+            for (a, b) in space.lab(rgb).iter().zip(exact) {
+                assert!((*a as f64 - b).abs() < 2e-4, "{rgb:?}: {a} {b}");
+            }
+        }
+        let [_, a, b] = space.lab([0.18; 3]);
+        assert!(a.abs() < 1e-6 && b.abs() < 1e-6);
     }
 }

@@ -7,7 +7,7 @@ pub mod value;
 pub mod values;
 
 use crate::error::CoreError;
-use crate::stations::{Station, film, print, scene};
+use crate::stations::{Station, bath, film, print, scene};
 use crate::stock::Stock;
 
 pub use value::Value;
@@ -23,6 +23,10 @@ pub enum Unit {
     Cc,
     Micrometres,
     Grade,
+    Percent,
+    /// An angle of hue.
+    Degrees,
+    Density,
 }
 
 impl Unit {
@@ -30,6 +34,9 @@ impl Unit {
     pub fn symbol(self) -> &'static str {
         match self {
             Self::None | Self::Grade => "",
+            Self::Percent => "%",
+            Self::Degrees => "°",
+            Self::Density => "D",
             Self::Stops => "EV",
             Self::Kelvin => "K",
             Self::Cc => "CC",
@@ -46,6 +53,9 @@ impl Unit {
             Self::Cc => "CC (0.01 density)",
             Self::Micrometres => "micrometres on the film",
             Self::Grade => "paper grade",
+            Self::Percent => "per cent",
+            Self::Degrees => "degrees of hue",
+            Self::Density => "density",
         }
     }
 }
@@ -68,9 +78,22 @@ pub struct Choice {
 /// The kind of value that a control holds.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Kind {
-    Scalar { low: f64, high: f64, step: f64, decimals: usize, scale: Scale },
+    Scalar {
+        low: f64,
+        high: f64,
+        step: f64,
+        decimals: usize,
+        scale: Scale,
+    },
     Choice(&'static [Choice]),
+    /// On or off.
+    Switch,
+    /// A tone curve by its points.
+    Curve,
 }
+
+/// Most points of a tone curve.
+pub const MOST_POINTS: usize = 16;
 
 /// Where a control's own value comes from.
 #[derive(Debug, Clone, Copy)]
@@ -78,6 +101,9 @@ pub enum Own {
     Neutral(f64),
     Stock(fn(&Stock) -> f64),
     StockChoice(fn(&Stock) -> &'static str),
+    Switch(bool),
+    /// The straight line, which changes nothing.
+    Line,
 }
 
 /// A control.
@@ -88,6 +114,8 @@ pub struct Control {
     pub station: Station,
     /// The column of the bench in which it stands.
     pub group: &'static str,
+    /// Within the column, the page on which it stands: controls of several tabs share their place.
+    pub tab: &'static str,
     pub label: &'static str,
     pub unit: Unit,
     pub kind: Kind,
@@ -110,6 +138,7 @@ impl Control {
             id,
             station,
             group,
+            tab: "",
             label,
             unit: Unit::None,
             kind: Kind::Scalar { low: 0.0, high: 1.0, step: 0.01, decimals: 2, scale: Scale::Linear },
@@ -124,7 +153,12 @@ impl Control {
 
     /// The own value for a stock.
     pub fn own_value(&self, stock: &Stock) -> Value {
+        if let Some(stated) = stock.own.get(self.id) {
+            return stated.clone();
+        }
         match self.own {
+            Own::Switch(on) => Value::Switch(on),
+            Own::Line => Value::Curve(vec![[0.0, 0.0], [100.0, 100.0]]),
             Own::Neutral(v) => Value::Number(v),
             Own::Stock(f) => Value::Number(f(stock)),
             Own::StockChoice(f) => Value::Choice(f(stock).into()),
@@ -138,6 +172,8 @@ impl Control {
             Kind::Choice(list) => {
                 format!("one of {}", list.iter().map(|c| c.id).collect::<Vec<_>>().join(", "))
             }
+            Kind::Switch => "on or off".into(),
+            Kind::Curve => format!("2 to {MOST_POINTS} points such as 0,0 50,60 100,100, from left to right"),
         }
     }
 
@@ -157,9 +193,19 @@ impl Control {
                     "EV" => " stops",
                     "K" => " K",
                     "CC" => " CC",
+                    "%" => " %",
+                    "°" => " degrees",
+                    "D" => " D",
                     _ => " µm",
                 };
                 Err(CoreError::OutOfRange { label: self.label, low, high, unit, given: *v })
+            }
+            (Kind::Switch, Value::Switch(_)) => Ok(()),
+            (Kind::Curve, Value::Curve(points)) => {
+                let inside = points.iter().flatten().all(|v| (0.0..=100.0).contains(v));
+                let rising = points.windows(2).all(|p| p[0][0] < p[1][0]);
+                let count = (2..=MOST_POINTS).contains(&points.len());
+                if inside && rising && count { Ok(()) } else { Err(not(value.to_string())) }
             }
             (Kind::Choice(list), Value::Choice(id)) if list.iter().any(|c| c.id == id) => Ok(()),
             (_, other) => Err(not(other.to_string())),
@@ -171,6 +217,21 @@ impl Control {
         let text = text.trim();
         let value = match self.kind {
             Kind::Choice(_) => Value::Choice(text.into()),
+            Kind::Switch => match text {
+                "on" | "true" | "1" => Value::Switch(true),
+                "off" | "false" | "0" => Value::Switch(false),
+                other => Value::Choice(other.into()),
+            },
+            Kind::Curve => {
+                let point = |word: &str| -> Option<[f64; 2]> {
+                    let (x, y) = word.split_once(',')?;
+                    Some([x.trim().parse().ok()?, y.trim().parse().ok()?])
+                };
+                match text.split_whitespace().map(point).collect::<Option<Vec<_>>>() {
+                    Some(points) => Value::Curve(points),
+                    None => Value::Choice(text.into()),
+                }
+            }
             Kind::Scalar { .. } => {
                 let plain = text.replace('\u{2212}', "-");
                 let number = plain.strip_suffix(self.unit.symbol()).unwrap_or(&plain).trim().parse::<f64>();
@@ -188,7 +249,11 @@ impl Control {
 
 /// Every control, station by station.
 pub fn all() -> impl Iterator<Item = &'static Control> {
-    scene::settings::CONTROLS.iter().chain(&film::settings::CONTROLS).chain(&print::settings::CONTROLS)
+    scene::settings::CONTROLS
+        .iter()
+        .chain(&film::settings::CONTROLS)
+        .chain(&bath::settings::CONTROLS)
+        .chain(print::settings::CONTROLS.iter())
 }
 
 /// Whether a station has been built.

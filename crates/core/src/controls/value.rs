@@ -2,28 +2,34 @@
 
 use std::fmt;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(untagged)]
 pub enum Value {
     Number(f64),
+    Switch(bool),
     Choice(String),
+    /// Points (in, out) of a tone curve, both in per cent of the tone scale.
+    Curve(Vec<[f64; 2]>),
 }
 
 impl Value {
     pub fn as_number(&self) -> Option<f64> {
-        match self {
-            Self::Number(v) => Some(*v),
-            Self::Choice(_) => None,
-        }
+        if let Self::Number(v) = self { Some(*v) } else { None }
     }
 
     pub fn choice(&self) -> Option<&str> {
-        match self {
-            Self::Choice(id) => Some(id),
-            Self::Number(_) => None,
-        }
+        if let Self::Choice(id) = self { Some(id) } else { None }
+    }
+
+    pub fn is_on(&self) -> bool {
+        matches!(self, Self::Switch(true))
+    }
+
+    pub fn curve(&self) -> Option<&[[f64; 2]]> {
+        if let Self::Curve(points) = self { Some(points) } else { None }
     }
 }
 
@@ -31,7 +37,12 @@ impl fmt::Display for Value {
     fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
         match self {
             Self::Number(v) => write!(f, "{v}"),
+            Self::Switch(on) => f.write_str(if *on { "on" } else { "off" }),
             Self::Choice(id) => f.write_str(id),
+            Self::Curve(points) => {
+                let words: Vec<String> = points.iter().map(|[x, y]| format!("{x},{y}")).collect();
+                f.write_str(&words.join(" "))
+            }
         }
     }
 }

@@ -22,7 +22,7 @@ impl<'a> Values<'a> {
         Self { stock, tuned: Some(tuned) }
     }
 
-    pub fn stock(&self) -> &Stock {
+    pub fn stock(&self) -> &'a Stock {
         self.stock
     }
 
@@ -31,11 +31,29 @@ impl<'a> Values<'a> {
         self.tuned?.get(control.id)
     }
 
+    /// The value that was tuned or that a kept stock states beside its data; `None` where the stock's data speak.
+    pub fn stated(&self, control: &Control) -> Option<&'a Value> {
+        self.tuned(control).or_else(|| self.stock.own.get(control.id))
+    }
+
+    pub fn stated_number(&self, control: &Control) -> Option<f64> {
+        self.stated(control)?.as_number()
+    }
+
     pub fn value(&self, control: &Control) -> Value {
         self.tuned(control).cloned().unwrap_or_else(|| control.own_value(self.stock))
     }
 
     pub fn number(&self, control: &Control) -> f64 {
         self.value(control).as_number().unwrap_or(0.0)
+    }
+
+    pub fn is_on(&self, control: &Control) -> bool {
+        self.value(control).is_on()
+    }
+
+    /// A number that is counted, such as a seed.
+    pub fn count(&self, control: &Control) -> u32 {
+        self.number(control).clamp(0.0, u32::MAX as f64) as u32
     }
 }

@@ -47,6 +47,16 @@ impl Region {
         (right > x && bottom > y).then(|| Region::new(x, y, right - x, bottom - y))
     }
 
+    /// The region with `reach` more pixels on every side, as far as the frame goes.
+    pub fn grown(&self, reach: u32, frame: &Region) -> Region {
+        let (x, y) = (self.x.saturating_sub(reach).max(frame.x), self.y.saturating_sub(reach).max(frame.y));
+        let (right, bottom) = (
+            self.right().saturating_add(reach).min(frame.right()),
+            self.bottom().saturating_add(reach).min(frame.bottom()),
+        );
+        Region::new(x, y, right - x, bottom - y)
+    }
+
     /// Cells of a grid with the given pitch, anchored at the frame's corner, that this region touches; each cell is
     /// clipped to `frame`.
     pub fn cells(&self, pitch: u32, frame: &Region) -> Vec<Region> {

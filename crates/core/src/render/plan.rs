@@ -8,10 +8,14 @@ use crate::controls::Values;
 use crate::development::Development;
 use crate::error::CoreError;
 use crate::picture::{FilmGeometry, Region, Source};
+use crate::stations::bath::{BathSettings, MottleStage, UnevenStage};
 use crate::stations::film::grain::{GrainStage, UnresolvedGrain};
+use crate::stations::film::halation::{Glow, Halation};
 use crate::stations::film::{FilmResponse, FilmSettings};
-use crate::stations::print::stage::Viewing;
-use crate::stations::print::{PrintSettings, PrintStage};
+use crate::stations::print::acutance::Acutance;
+use crate::stations::print::stage::Tables;
+use crate::stations::print::strength::Strength;
+use crate::stations::print::{PrintSettings, PrintStage, Viewing};
 use crate::stations::scene::{SceneSettings, SceneStage};
 use crate::stock::Stock;
 
@@ -77,17 +81,40 @@ fn key(parts: &[&dyn Debug]) -> Key {
 
 /// Prepared stages, shared between renders.
 pub(super) enum Stage {
-    Film(FilmResponse),
+    Film(Box<FilmResponse>),
     Grain(Option<GrainStage>),
+    Tables(Tables),
     Print(PrintStage),
+}
+
+/// What is shared between renders beside tiles.
+pub(super) struct Prepared {
+    pub stages: Cache<Key, Stage>,
+    pub glows: Cache<Key, Glow>,
+}
+
+/// The filter mosaic as it lies on this frame.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct MosaicPlace {
+    pub seed: u32,
+    pub pitch_um: f64,
+    pub key: Key,
 }
 
 /// Everything prepared for one request.
 pub(super) struct Plan {
     pub scene: SceneStage,
     film: Arc<Stage>,
+    /// The factor by which Scene's exposure multiplied the light.
+    pub exposure_gain: f32,
+    pub halation: Option<(Halation, Arc<Glow>)>,
+    pub mottle: Option<MottleStage>,
+    pub uneven: Option<UnevenStage>,
     grain: Arc<Stage>,
     print: Option<Arc<Stage>>,
+    pub mosaic: Option<MosaicPlace>,
+    pub acutance: Option<Acutance>,
+    pub strength: Option<Strength>,
     /// Keys of the density before and after grain; a tile's place joins them.
     pub plain_density: Key,
     pub grained_density: Key,
@@ -102,71 +129,136 @@ pub(super) enum Until {
     Print,
 }
 
+/// The keys that hang on film and bath.
+struct FilmKeys {
+    /// Curves, dyes and development.
+    developed: Key,
+    /// The same with what weighs the light before the curves.
+    response: Key,
+}
+
+impl FilmKeys {
+    fn new(stock: &Stock, film: &FilmSettings, bath: &BathSettings) -> Self {
+        let developed = key(&[
+            &"developed",
+            &stock.content_hash(),
+            &film.push_stops,
+            &film.interlayer,
+            &film.curves,
+            &(bath.crossed, bath.skip_bleach, bath.time, bath.fog_density),
+        ]);
+        Self { developed, response: key(&[&developed, &film.hue_stops]) }
+    }
+}
+
 impl Plan {
-    pub fn new(request: &RenderRequest, until: Until, stages: &Cache<Key, Stage>) -> Result<Self, CoreError> {
+    pub fn new(request: &RenderRequest, until: Until, prepared: &Prepared) -> Result<Self, CoreError> {
         let (stock, scaled) = (request.stock, request.scaled);
+        let stages = &prepared.stages;
         let values: Values = request.development.values(stock);
         let scene = SceneSettings::read(&values);
         let film = FilmSettings::read(&values);
+        let bath = BathSettings::read(&values);
         let print = PrintSettings::read(&values);
-        let stock_hash = stock.content_hash();
+        let keys = FilmKeys::new(stock, &film, &bath);
 
-        let film_key = key(&[&"film", &stock_hash, &film.push_stops]);
-        let film_stage =
-            stages.get_or_make(film_key, || Ok((Stage::Film(FilmResponse::new(stock, &film)), 100_000)))?;
+        let film_stage = stages.get_or_make(keys.response, || {
+            Ok::<_, CoreError>((Stage::Film(Box::new(FilmResponse::new(stock, &film, &bath))), 100_000))
+        })?;
         let response = match film_stage.as_ref() {
-            Stage::Film(response) => response,
+            Stage::Film(response) => response.as_ref(),
             _ => return Err(wrong_stage()),
         };
-
-        let pitch = |w: u32, h: u32| FilmGeometry::filling(film.gate, w, h).pitch_um;
-        let full_pitch = pitch(scaled.full_width, scaled.full_height);
-        let this_pitch = pitch(scaled.source.width(), scaled.source.height());
+        let geometry = |w: u32, h: u32| FilmGeometry::filling(film.gate, w, h);
+        let full_pitch = geometry(scaled.full_width, scaled.full_height).pitch_um;
+        let here = geometry(scaled.source.width(), scaled.source.height());
         let seed = request.development.seed;
         let shown = request.grain == GrainShown::Full && until >= Until::Density;
-        let grain_key = key(&[&"grain", &stock_hash, &film, &seed, &this_pitch, &shown]);
+        let grain_key = key(&[&"grain", &keys.developed, &film.grain(), &seed, &here.pitch_um, &shown]);
         let grain_stage = stages.get_or_make(grain_key, || {
-            let stage = shown.then(|| GrainStage::new(stock, &film, response, seed, this_pitch)).flatten();
+            let stage = shown.then(|| GrainStage::new(&film, response, seed, here.pitch_um)).flatten();
             Ok::<_, CoreError>((Stage::Grain(stage), 100_000))
         })?;
-
-        let print_stage = if until == Until::Print {
-            // the exact tables do not depend on grain: a moving grain control only smooths them anew
-            let exact_key = key(&[&"exact print", &film_key, &print]);
-            let exact = stages.get_or_make(exact_key, || {
-                let viewing = Viewing::new(stock, response, &print)?;
-                Ok::<_, CoreError>((Stage::Print(PrintStage::new(&viewing, response)), 600_000))
-            })?;
-            let shown_pitch = match request.grain {
-                GrainShown::Off => None,
-                GrainShown::Full => Some(Some(this_pitch)),
-                GrainShown::Averaged => Some(None),
-            };
-            let print_key = key(&[&"print", &exact_key, &film, &full_pitch, &shown_pitch]);
-            let smoothed = stages.get_or_make(print_key, || {
-                let Stage::Print(tables) = exact.as_ref() else { return Err(wrong_stage()) };
-                let unresolved = shown_pitch.and_then(|p| UnresolvedGrain::new(stock, &film, response, full_pitch, p));
-                let tables = match unresolved {
-                    Some(grain) => tables.smoothed(response, &grain),
-                    None => tables.clone(),
-                };
-                Ok((Stage::Print(tables), 600_000))
-            })?;
-            Some(smoothed)
-        } else {
-            None
+        let print_stage = match until {
+            Until::Print => Some(Self::print_stage(request, stages, &keys, &film, &print, response, full_pitch)?),
+            _ => None,
         };
 
+        let scene_stage = SceneStage::new(&scene);
+        let exposure_gain = 2f64.powf(scene.exposure_stops) as f32;
         let size = (scaled.source.width(), scaled.source.height());
-        let plain_density = key(&[&scaled.content, &size, &scene, &film_key]);
+        let lit = key(&[&scaled.content, &size, &scene, &keys.response]);
+        let halation = Halation::new(&response.stock, &film.halation).filter(|_| until >= Until::Exposure);
+        let halation = match halation {
+            Some(halation) => {
+                let glow_key = key(&[&"glow", &lit, &here.pitch_um, &halation.key()]);
+                let glow = prepared.glows.get_or_make(glow_key, || {
+                    let expose = |source: &Source, region: Region| {
+                        response.expose(scene_stage.light(source, region), exposure_gain)
+                    };
+                    let glow = Glow::new(&halation, &scaled.source, here.pitch_um, &expose);
+                    let bytes = glow.bytes();
+                    Ok::<_, CoreError>((glow, bytes))
+                })?;
+                Some((halation, glow))
+            }
+            None => None,
+        };
+        let plain_density = key(&[&lit, &film.halation, &film.gate, &bath.uneven, &seed]);
         let grained_density = key(&[&plain_density, &grain_key]);
+        let mosaic_seen = request.grain == GrainShown::Full && response.stock.screen.is_some();
         Ok(Self {
-            scene: SceneStage::new(&scene),
+            exposure_gain,
+            halation,
+            mottle: response.stock.mottle.as_ref().map(|m| MottleStage::new(m, seed, here.pitch_um)),
+            uneven: UnevenStage::new(&bath.uneven, seed, here),
+            mosaic: mosaic_seen.then(|| MosaicPlace {
+                seed,
+                pitch_um: here.pitch_um,
+                key: key(&[&"mosaic", &seed, &here, &response.stock.screen]),
+            }),
+            acutance: Acutance::new(&print.acutance, here.pitch_um),
+            strength: Strength::new(print.strength, scene_stage.decoding()),
+            scene: scene_stage,
             film: film_stage,
             grain: grain_stage,
             print: print_stage,
             plain_density,
             grained_density,
+        })
+    }
+
+    /// The exact tables do not depend on grain: a moving grain control only smooths them anew.
+    fn print_stage(
+        request: &RenderRequest,
+        stages: &Cache<Key, Stage>,
+        keys: &FilmKeys,
+        film: &FilmSettings,
+        print: &PrintSettings,
+        response: &FilmResponse,
+        full_pitch: f64,
+    ) -> Result<Arc<Stage>, CoreError> {
+        let exact_key = key(&[&"exact print", &keys.developed, &print.of_the_table()]);
+        let exact = stages.get_or_make(exact_key, || {
+            let viewing = Viewing::new(response, print)?;
+            Ok::<_, CoreError>((Stage::Tables(Tables::new(&viewing, response)), 600_000))
+        })?;
+        let scaled = request.scaled;
+        let this_pitch = FilmGeometry::filling(film.gate, scaled.source.width(), scaled.source.height()).pitch_um;
+        let shown_pitch = match request.grain {
+            GrainShown::Off => None,
+            GrainShown::Full => Some(Some(this_pitch)),
+            GrainShown::Averaged => Some(None),
+        };
+        let print_key = key(&[&"print", &exact_key, &film.grain(), &full_pitch, &shown_pitch]);
+        stages.get_or_make(print_key, || {
+            let Stage::Tables(tables) = exact.as_ref() else { return Err(wrong_stage()) };
+            let unresolved = shown_pitch.and_then(|p| UnresolvedGrain::new(film, response, full_pitch, p));
+            let tables = match unresolved {
+                Some(grain) => tables.smoothed(response, &grain),
+                None => tables.clone(),
+            };
+            Ok((Stage::Print(PrintStage::new(tables)), 1_200_000))
         })
     }
 

@@ -6,17 +6,23 @@ use std::sync::{Arc, Mutex, PoisonError};
 use rayon::ThreadPool;
 use rayon::prelude::*;
 
+use super::alone::{self, Alone};
 use super::cache::Cache;
-use super::plan::{Key, Plan, RenderRequest, Stage, Until};
+use super::plan::{Key, MosaicPlace, Plan, Prepared, RenderRequest, Until};
 use crate::error::CoreError;
 use crate::output;
 use crate::picture::buffer::{Display, LayerDensity, LayerExposure, Quantity, Reflectance, SceneLight};
 use crate::picture::{Picture, Region};
+use crate::stations::print::screen::{self, Coverage};
 
 /// Side of a tile in pixels.
 const TILE: u32 = 256;
 /// Budget of the prepared stages, in bytes as they estimate themselves.
 const STAGE_BUDGET: usize = 64 << 20;
+/// Budget of the planes of spread light.
+const GLOW_BUDGET: usize = 160 << 20;
+/// Budget of the mosaics of screen plates.
+const MOSAIC_BUDGET: usize = 96 << 20;
 
 /// Looks after a render from outside: may abandon it, is told how far it is.
 #[derive(Clone, Copy)]
@@ -39,14 +45,20 @@ impl Watch<'_> {
 /// Renders on a thread pool of its own, with bounded caches.
 pub struct Renderer {
     pool: Arc<ThreadPool>,
-    stages: Cache<Key, Stage>,
+    prepared: Prepared,
     tiles: Cache<(Key, u32, u32), Picture<LayerDensity>>,
+    mosaics: Cache<(Key, u32, u32), Vec<Coverage>>,
 }
 
 impl Renderer {
     /// `tile_budget` bounds the developed tiles kept for views, in bytes.
     pub fn new(pool: Arc<ThreadPool>, tile_budget: usize) -> Self {
-        Self { pool, stages: Cache::new(STAGE_BUDGET), tiles: Cache::new(tile_budget) }
+        Self {
+            pool,
+            prepared: Prepared { stages: Cache::new(STAGE_BUDGET), glows: Cache::new(GLOW_BUDGET) },
+            tiles: Cache::new(tile_budget),
+            mosaics: Cache::new(MOSAIC_BUDGET.min(tile_budget)),
+        }
     }
 
     pub fn pool(&self) -> &ThreadPool {
@@ -63,16 +75,15 @@ impl Renderer {
         self.collect(request, Until::Light, watch, |plan, cell| Ok(light(plan, request, cell)))
     }
 
-    /// Linear exposure of each layer.
+    /// Linear exposure of each layer, halation included.
     pub fn exposure(&self, request: &RenderRequest, watch: Watch) -> Result<Picture<LayerExposure>, CoreError> {
-        self.collect(request, Until::Exposure, watch, |plan, cell| Ok(plan.film()?.expose(light(plan, request, cell))))
+        self.collect(request, Until::Exposure, watch, |plan, cell| exposed(plan, request, cell))
     }
 
     /// Density of each layer, grain included.
     pub fn density(&self, request: &RenderRequest, watch: Watch) -> Result<Picture<LayerDensity>, CoreError> {
         self.collect(request, Until::Density, watch, |plan, cell| {
-            let tile = self.density_tile(plan, request, cell)?;
-            Ok(tile.cut(tile.region))
+            Ok(Arc::unwrap_or_clone(self.density_tile(plan, request, cell)?))
         })
     }
 
@@ -91,17 +102,43 @@ impl Renderer {
         self.interleaved(request, watch, output::to_16_bit)
     }
 
+    /// One effect alone, display-encoded in 8 bits, interleaved.
+    pub fn alone_8_bit(&self, request: &RenderRequest, alone: Alone, watch: Watch) -> Result<Vec<u8>, CoreError> {
+        let until = match alone {
+            Alone::Halation => Until::Exposure,
+            Alone::Grain => Until::Density,
+        };
+        self.gathered(request, until, watch, output::to_8_bit, |plan, cell| match alone {
+            Alone::Halation => alone::halation(plan, request, cell),
+            Alone::Grain => {
+                let plain = developed(plan, request, cell)?;
+                alone::grain(plan, plain, self.density_tile(plan, request, cell)?.as_ref())
+            }
+        })
+    }
+
     fn interleaved<T: Copy + Default + Send>(
         &self,
         request: &RenderRequest,
         watch: Watch,
         quantise: impl Fn(&Picture<Display>) -> Vec<T> + Sync,
     ) -> Result<Vec<T>, CoreError> {
+        self.gathered(request, Until::Print, watch, quantise, |plan, cell| self.display_tile(plan, request, cell))
+    }
+
+    fn gathered<T: Copy + Default + Send>(
+        &self,
+        request: &RenderRequest,
+        until: Until,
+        watch: Watch,
+        quantise: impl Fn(&Picture<Display>) -> Vec<T> + Sync,
+        make: impl Fn(&Plan, Region) -> Result<Picture<Display>, CoreError> + Sync,
+    ) -> Result<Vec<T>, CoreError> {
         let region = request.region;
         let out = Mutex::new(vec![T::default(); 3 * region.pixels()]);
-        self.for_each_tile(request, Until::Print, watch, |plan, cell| {
+        self.for_each_tile(request, until, watch, |plan, cell| {
             let part = part_of(cell, region);
-            let tile = output::encode(self.reflectance_tile(plan, request, cell)?);
+            let tile = make(plan, cell)?;
             let pixels = quantise(&if tile.region == part { tile } else { tile.cut(part) });
             let mut out = out.lock().unwrap_or_else(PoisonError::into_inner);
             for (row, line) in pixels.chunks_exact(3 * part.width as usize).enumerate() {
@@ -153,7 +190,7 @@ impl Renderer {
         }
         watch.check()?;
         self.pool.install(|| {
-            let plan = Plan::new(request, until, &self.stages)?;
+            let plan = Plan::new(request, until, &self.prepared)?;
             let cells = region.cells(TILE, &frame);
             let done = AtomicUsize::new(0);
             cells.par_iter().try_for_each(|cell| {
@@ -167,16 +204,13 @@ impl Renderer {
         })
     }
 
+    /// Density of a tile, grain included.
     fn density_tile(
         &self,
         plan: &Plan,
         request: &RenderRequest,
         cell: Region,
     ) -> Result<Arc<Picture<LayerDensity>>, CoreError> {
-        let developed = || -> Result<Picture<LayerDensity>, CoreError> {
-            let film = plan.film()?;
-            Ok(film.develop(film.expose(light(plan, request, cell))))
-        };
         let kept = |key: Key, make: &dyn Fn() -> Result<Picture<LayerDensity>, CoreError>| {
             if !request.keep_tiles {
                 return make().map(Arc::new);
@@ -184,15 +218,47 @@ impl Renderer {
             self.tiles
                 .get_or_make((key, cell.x, cell.y), || make().map(|tile| (tile.bytes(), tile)).map(|(b, t)| (t, b)))
         };
+        let plain = || kept(plan.plain_density, &|| developed(plan, request, cell));
         match plan.grain() {
-            None => kept(plan.plain_density, &developed),
+            None => plain(),
             Some(grain) => kept(plan.grained_density, &|| {
-                let plain = kept(plan.plain_density, &developed)?;
-                let mut tile = Arc::unwrap_or_clone(plain);
+                let mut tile = Arc::unwrap_or_clone(plain()?);
                 grain.apply(&mut tile);
                 Ok(tile)
             }),
         }
+    }
+
+    /// Density of any rectangle: from kept tiles where they are kept.
+    fn density_of(
+        &self,
+        plan: &Plan,
+        request: &RenderRequest,
+        region: Region,
+    ) -> Result<Picture<LayerDensity>, CoreError> {
+        if !request.keep_tiles {
+            return Ok(Arc::unwrap_or_clone(self.density_tile(plan, request, region)?));
+        }
+        let frame = request.scaled.source.region();
+        let mut out = Picture::new(region, plan.film()?.layers());
+        for cell in region.cells(TILE, &frame) {
+            out.paste(self.density_tile(plan, request, cell)?.as_ref());
+        }
+        Ok(out)
+    }
+
+    /// The mosaic of a screen plate over a rectangle.
+    fn coverage(&self, plan: &Plan, keep: bool, region: Region) -> Result<Option<Arc<Vec<Coverage>>>, CoreError> {
+        let (Some(MosaicPlace { seed, pitch_um, key }), Some(plate)) = (plan.mosaic, plan.print()?.screen()) else {
+            return Ok(None);
+        };
+        let make = || screen::coverage(&plate.mosaic, seed, pitch_um, region);
+        let is_cell = region.x.is_multiple_of(TILE) && region.y.is_multiple_of(TILE);
+        if !keep || !is_cell || region.width > TILE || region.height > TILE {
+            return Ok(Some(Arc::new(make())));
+        }
+        let bytes = region.pixels() * size_of::<Coverage>();
+        self.mosaics.get_or_make((key, region.x, region.y), || Ok((make(), bytes))).map(Some)
     }
 
     fn reflectance_tile(
@@ -201,13 +267,62 @@ impl Renderer {
         request: &RenderRequest,
         cell: Region,
     ) -> Result<Picture<Reflectance>, CoreError> {
-        let density = self.density_tile(plan, request, cell)?;
-        Ok(plan.print()?.reflect(Arc::unwrap_or_clone(density)))
+        let reflected = |region: Region| -> Result<Picture<Reflectance>, CoreError> {
+            let density = if region == cell {
+                Arc::unwrap_or_clone(self.density_tile(plan, request, region)?)
+            } else {
+                self.density_of(plan, request, region)?
+            };
+            let coverage = self.coverage(plan, request.keep_tiles, region)?;
+            Ok(plan.print()?.reflect(density, coverage.as_deref().map(Vec::as_slice)))
+        };
+        let mut picture = match &plan.acutance {
+            None => reflected(cell)?,
+            Some(edges) => {
+                let padded = cell.grown(edges.reach(), &request.scaled.source.region());
+                edges.apply(&reflected(padded)?, cell)
+            }
+        };
+        if let Some(strength) = &plan.strength {
+            strength.apply(&mut picture, &light(plan, request, cell));
+        }
+        Ok(picture)
+    }
+
+    fn display_tile(&self, plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<Display>, CoreError> {
+        if plan.acutance.is_some() || plan.strength.is_some() {
+            return Ok(output::encode(self.reflectance_tile(plan, request, cell)?));
+        }
+        let density = Arc::unwrap_or_clone(self.density_tile(plan, request, cell)?);
+        let coverage = self.coverage(plan, request.keep_tiles, cell)?;
+        Ok(plan.print()?.show(density, coverage.as_deref().map(Vec::as_slice)))
     }
 }
 
-fn light(plan: &Plan, request: &RenderRequest, cell: Region) -> Picture<SceneLight> {
+pub(super) fn light(plan: &Plan, request: &RenderRequest, cell: Region) -> Picture<SceneLight> {
     plan.scene.light(&request.scaled.source, cell)
+}
+
+/// Exposure of the layers, halation included.
+fn exposed(plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<LayerExposure>, CoreError> {
+    let mut exposure = plan.film()?.expose(light(plan, request, cell), plan.exposure_gain);
+    if let Some((halation, glow)) = &plan.halation {
+        halation.apply(glow, &request.scaled.source, &mut exposure);
+    }
+    Ok(exposure)
+}
+
+/// Density before grain.
+fn developed(plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<LayerDensity>, CoreError> {
+    let film = plan.film()?;
+    let mut density = film.develop(exposed(plan, request, cell)?);
+    if let Some(mottle) = &plan.mottle {
+        mottle.apply(&film.curves, &mut density);
+    }
+    if let Some(uneven) = &plan.uneven {
+        uneven.apply(&film.curves, &mut density);
+    }
+    Ok(density)
 }
 
 /// The part of a tile that a region asks for.

@@ -1,5 +1,6 @@
 //! The eight stations, in the order in which light becomes a print.
 
+pub mod bath;
 pub mod film;
 pub mod print;
 pub mod scene;

@@ -6,10 +6,33 @@ use super::Stock;
 use crate::error::CoreError;
 
 /// One JSON file per stock, in the order in which the board shows them.
-const FILES: [(&str, &str); 3] = [
+const FILES: [(&str, &str); 26] = [
     ("plover", include_str!("../../stocks/plover.json")),
+    ("tern", include_str!("../../stocks/tern.json")),
+    ("petrel", include_str!("../../stocks/petrel.json")),
+    ("oriole", include_str!("../../stocks/oriole.json")),
+    ("heron", include_str!("../../stocks/heron.json")),
+    ("nightjar", include_str!("../../stocks/nightjar.json")),
+    ("wren", include_str!("../../stocks/wren.json")),
+    ("dunlin", include_str!("../../stocks/dunlin.json")),
     ("feldspar", include_str!("../../stocks/feldspar.json")),
+    ("beryl", include_str!("../../stocks/beryl.json")),
+    ("garnet", include_str!("../../stocks/garnet.json")),
+    ("celestine", include_str!("../../stocks/celestine.json")),
+    ("mistral", include_str!("../../stocks/mistral.json")),
+    ("sirocco", include_str!("../../stocks/sirocco.json")),
+    ("bora", include_str!("../../stocks/bora.json")),
+    ("alder", include_str!("../../stocks/alder.json")),
     ("juniper", include_str!("../../stocks/juniper.json")),
+    ("hawthorn", include_str!("../../stocks/hawthorn.json")),
+    ("rowan", include_str!("../../stocks/rowan.json")),
+    ("whitebeam", include_str!("../../stocks/whitebeam.json")),
+    ("blackthorn", include_str!("../../stocks/blackthorn.json")),
+    ("cowrie", include_str!("../../stocks/cowrie.json")),
+    ("limpet", include_str!("../../stocks/limpet.json")),
+    ("whelk", include_str!("../../stocks/whelk.json")),
+    ("cladonia", include_str!("../../stocks/cladonia.json")),
+    ("parmelia", include_str!("../../stocks/parmelia.json")),
 ];
 
 static BUILT_IN: LazyLock<Vec<Arc<Stock>>> = LazyLock::new(|| {

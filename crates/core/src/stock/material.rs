@@ -3,7 +3,8 @@
 use std::collections::BTreeMap;
 use std::sync::LazyLock;
 
-use serde::Deserialize;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
 
 use super::{CurveShape, LayerCurves};
 use crate::colour::spectrum::{Peak, Spectrum, TABLES};
@@ -50,25 +51,32 @@ impl PrintMaterial {
     }
 }
 
-/// The spectrum of a colourant: a flat part, bands and edges.
-#[derive(Debug, Clone, Default, Deserialize)]
+/// A spectrum as a flat part, bands and edges.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
 pub struct Colourant {
-    #[serde(default)]
+    #[serde(default, skip_serializing_if = "super::shape::is_zero")]
     pub flat: f64,
-    #[serde(default)]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub g: Vec<Peak>,
-    #[serde(default)]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub edge: Vec<Peak>,
 }
 
 impl Colourant {
     /// Spectral density, scaled so that one unit has visual density 1 under D50.
     pub fn unit_density(&self) -> Spectrum {
+        let shape = self.spectrum();
+        shape * (1.0 / visual_density(&shape))
+    }
+
+    /// The spectrum as it is stated.
+    pub fn spectrum(&self) -> Spectrum {
         let mut shape = Spectrum::ONE * self.flat + Spectrum::peaks(&self.g);
         for edge in &self.edge {
             shape = shape + Spectrum::edge(edge[0], edge[1]) * edge[2];
         }
-        shape * (1.0 / visual_density(&shape))
+        shape
     }
 }
 

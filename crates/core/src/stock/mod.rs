@@ -4,131 +4,32 @@
 //! departs by tuning.
 
 pub mod catalogue;
+mod check;
+pub mod crossing;
+pub mod features;
+mod kind;
 pub mod material;
+mod shape;
 
+use std::collections::BTreeMap;
+
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::colour::spectrum::Peak;
+use crate::controls::Value;
 use crate::error::CoreError;
 use crate::picture::Gate;
 
 pub use catalogue::Catalogue;
-
-/// What kind of film it is: this decides its placement by speed and its way to a picture.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-pub enum StockKind {
-    #[serde(rename = "color-negative")]
-    ColourNegative,
-    #[serde(rename = "reversal")]
-    Reversal,
-    #[serde(rename = "bw-negative")]
-    BlackAndWhiteNegative,
-}
-
-impl StockKind {
-    pub fn words(self) -> &'static str {
-        match self {
-            Self::ColourNegative => "colour negative",
-            Self::Reversal => "colour slide",
-            Self::BlackAndWhiteNegative => "black-and-white negative",
-        }
-    }
-
-    pub fn is_colour(self) -> bool {
-        !matches!(self, Self::BlackAndWhiteNegative)
-    }
-
-    /// Density falls with exposure.
-    pub fn is_reversal(self) -> bool {
-        matches!(self, Self::Reversal)
-    }
-}
-
-/// Shape of one layer's characteristic curve (density over log10 exposure).
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct CurveShape {
-    /// Density of base and fog.
-    pub dmin: f64,
-    /// Asymptotic slope of the form (the measured greatest slope is a little lower).
-    pub gamma: f64,
-    /// Width of the toe in log10 exposure.
-    pub toe: f64,
-    /// Width of the shoulder in log10 exposure.
-    pub shoulder: f64,
-    /// Highest density.
-    pub dmax: f64,
-    /// Slower layer by this much log10 exposure.
-    #[serde(default, skip_serializing_if = "is_zero")]
-    pub shift: f64,
-    /// Change of gamma per stop of push, relative.
-    #[serde(default, skip_serializing_if = "is_zero")]
-    pub push_skew: f64,
-}
-
-fn is_zero(v: &f64) -> bool {
-    *v == 0.0
-}
-
-/// One curve per layer: three for colour, one for black and white.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[serde(untagged)]
-pub enum LayerCurves {
-    Colour {
-        #[serde(rename = "R")]
-        red: CurveShape,
-        #[serde(rename = "G")]
-        green: CurveShape,
-        #[serde(rename = "B")]
-        blue: CurveShape,
-    },
-    Single {
-        #[serde(rename = "K")]
-        single: CurveShape,
-    },
-}
-
-impl LayerCurves {
-    pub fn list(&self) -> Vec<CurveShape> {
-        match self {
-            Self::Colour { red, green, blue } => vec![*red, *green, *blue],
-            Self::Single { single } => vec![*single],
-        }
-    }
-}
-
-/// The stock's own grain.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct GrainProfile {
-    /// RMS granularity: 1000 x standard deviation of density through a 48 um aperture at D = 1.
-    pub granularity: f64,
-    /// Mean diameter of a grain or dye cloud in um.
-    pub diameter_um: f64,
-    /// 0 even to 1 clustered.
-    pub roughness: f64,
-    /// Optical spread of the grain image in um.
-    pub blur_um: f64,
-    /// Granularity of each layer relative to the stated one.
-    pub layer_ratio: Vec<f64>,
-    /// Diameter of each layer relative to the stated one.
-    pub diameter_ratio: Vec<f64>,
-    /// Weight in shadows, middle, highlights of the scene.
-    pub zone_weights: [f64; 3],
-    /// 1: the layers' grain is independent; 0: one common grain.
-    pub colour_share: f64,
-}
-
-/// Light scattered back from the film's base (computed with the halation effect).
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct HalationProfile {
-    pub strength: Vec<f64>,
-    pub boost: f64,
-}
+pub use features::{
+    Fade, FadeMode, GrainProfile, HalationProfile, Mottle, NearInfrared, ScreenMosaic, ViewerAdaptation,
+};
+pub use kind::StockKind;
+pub use shape::{CurveShape, LayerCurves};
 
 /// A film as data. Lengths in um or mm, densities in log10, colour temperatures in kelvin.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Stock {
     pub id: String,
@@ -148,7 +49,7 @@ pub struct Stock {
     #[serde(default, rename = "scene_K", skip_serializing_if = "Option::is_none")]
     pub scene_kelvin: Option<f64>,
     /// Spectral sensitivity of each layer: sums of Gaussians [peak nm, sigma nm, weight].
-    #[serde(rename = "sens")]
+    #[serde(default, rename = "sens", skip_serializing_if = "Vec::is_empty")]
     pub sensitivity: Vec<Vec<Peak>>,
     #[serde(rename = "curve")]
     pub curves: LayerCurves,
@@ -200,9 +101,31 @@ pub struct Stock {
     pub view: Option<String>,
     pub halation: HalationProfile,
     pub grain: GrainProfile,
+    /// Share of the silver that stays in the colour picture.
+    #[serde(default, skip_serializing_if = "shape::is_zero")]
+    pub skip_bleach: f64,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub nir: Option<NearInfrared>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mottle: Option<Mottle>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub screen: Option<ScreenMosaic>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub fade: Option<Fade>,
+    /// Which record each layer belongs to; layers of one record share their grain.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub records: Option<[u8; 3]>,
+    /// `document`: developed for line work, not to the standard contrast.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub contrast: Option<String>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub viewer: Option<ViewerAdaptation>,
+    /// Own values of controls that the fields above do not state: for stocks kept from a tuned frame.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub own: BTreeMap<String, Value>,
     /// The camera's gate, long side and short side.
     #[serde(rename = "gate_mm")]
-    gate: [f64; 2],
+    pub(crate) gate: [f64; 2],
 }
 
 fn mid_grey() -> f64 {
@@ -247,72 +170,9 @@ impl Stock {
         if self.kind.is_colour() { 3 } else { 1 }
     }
 
-    fn check(&self) -> Result<(), String> {
-        let layers = self.layers();
-        let within = |field: &str, value: f64, low: f64, high: f64| {
-            if value.is_finite() && (low..=high).contains(&value) {
-                Ok(())
-            } else {
-                Err(format!("{field} is {value}, but must lie between {low} and {high}"))
-            }
-        };
-        let count = |field: &str, found: usize| {
-            if found == layers {
-                Ok(())
-            } else {
-                Err(format!("{field} has {found} entries, but a {} has {layers} layers", self.kind.words()))
-            }
-        };
-        let word = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-';
-        if self.id.is_empty() || self.id.len() > 64 || !self.id.chars().all(word) {
-            return Err("id must be 1 to 64 lower-case letters, digits or hyphens".into());
-        }
-        within("iso", self.iso, 0.5, 25_600.0)?;
-        within("balance_K", self.balance_kelvin, 2000.0, 12_000.0)?;
-        count("sens", self.sensitivity.len())?;
-        count("curve", self.curves.list().len())?;
-        count("grain.layer_ratio", self.grain.layer_ratio.len())?;
-        count("grain.diameter_ratio", self.grain.diameter_ratio.len())?;
-        for peak in self.sensitivity.iter().flatten() {
-            within("sens, peak in nm", peak[0], 300.0, 900.0)?;
-            within("sens, width in nm", peak[1], 1.0, 300.0)?;
-            within("sens, weight", peak[2], 0.0, 100.0)?;
-        }
-        for (i, c) in self.curves.list().iter().enumerate() {
-            let at = |field: &str| format!("curve {}, {field}", i + 1);
-            within(&at("dmin"), c.dmin, 0.0, 3.0)?;
-            within(&at("gamma"), c.gamma, 0.05, 20.0)?;
-            within(&at("toe"), c.toe, 0.01, 3.0)?;
-            within(&at("shoulder"), c.shoulder, 0.01, 3.0)?;
-            within(&at("dmax"), c.dmax, c.dmin + 0.2, 5.0)?;
-        }
-        within("grain.granularity", self.grain.granularity, 0.0, 50.0)?;
-        within("grain.diameter_um", self.grain.diameter_um, 1.0, 25.0)?;
-        within("grain.roughness", self.grain.roughness, 0.0, 1.0)?;
-        within("gate_mm, long side", self.gate[0], 4.0, 400.0)?;
-        within("gate_mm, short side", self.gate[1], 4.0, self.gate[0])?;
-        within("aim", self.aim, 0.02, 0.9)?;
-        within("q", self.q, 0.2, 2.0)?;
-        match self.kind {
-            StockKind::BlackAndWhiteNegative => {
-                let paper = self.paper.as_deref().ok_or("a black-and-white negative needs `paper`")?;
-                material::graded_paper(paper).ok_or(format!("there is no paper called '{paper}'"))?;
-                within("grade", self.grade.ok_or("a black-and-white negative needs `grade`")?, 0.0, 5.0)?;
-            }
-            StockKind::ColourNegative => {
-                let print = self.print.as_deref().ok_or("a colour negative needs `print`")?;
-                material::print_material(print).ok_or(format!("there is no print material called '{print}'"))?;
-            }
-            StockKind::Reversal => {
-                let view = self.view.as_deref().ok_or("a slide needs `view`")?;
-                material::viewing_light(view).ok_or(format!("there is no viewing light called '{view}'"))?;
-            }
-        }
-        if self.kind.is_colour() {
-            let dyes = self.dyes.as_deref().ok_or("a colour film needs `dyes`")?;
-            material::dye_set(dyes).ok_or(format!("there is no dye set called '{dyes}'"))?;
-        }
-        Ok(())
+    /// The record to which a layer belongs: its own, unless the stock says otherwise.
+    pub fn record_of(&self, layer: usize) -> usize {
+        self.records.map_or(layer, |r| r[layer.min(2)] as usize)
     }
 }
 

@@ -39,10 +39,9 @@ impl ControlView {
         let own = control.own_value(values.stock());
         let (low, high, step, decimals, scale) = match control.kind {
             Kind::Scalar { low, high, step, decimals, scale } => (low, high, step, decimals, scale),
-            Kind::Choice(_) => (0.0, 0.0, 0.0, 0, Scale::Linear),
+            _ => (0.0, 0.0, 0.0, 0, Scale::Linear),
         };
         let options = match control.kind {
-            Kind::Scalar { .. } => Vec::new(),
             Kind::Choice(list) => list
                 .iter()
                 .map(|c| OptionView {
@@ -52,6 +51,7 @@ impl ControlView {
                     chosen: value.choice() == Some(c.id),
                 })
                 .collect(),
+            _ => Vec::new(),
         };
         Self {
             id: control.id,

@@ -1,5 +1,6 @@
 //! Signatures: each station draws what it does, from its live values. SVG of 160 x 34.
 
+use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::CharacteristicCurve;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::print::PrintSettings;
@@ -15,7 +16,8 @@ pub fn of(station: Station, development: &Development, stock: &Stock) -> String 
     let values = development.values(stock);
     match station {
         Station::Scene => scene(&SceneSettings::read(&values)),
-        Station::Film => film(stock, &FilmSettings::read(&values)),
+        Station::Film => film(stock, &FilmSettings::read(&values), &BathSettings::read(&values)),
+        Station::Bath => bath(stock, &BathSettings::read(&values)),
         Station::Print => print(stock, &PrintSettings::read(&values)),
         _ => String::new(),
     }
@@ -41,8 +43,8 @@ fn scene(settings: &SceneSettings) -> String {
 }
 
 /// The characteristic curves, and specks as large and as many as the grain.
-fn film(stock: &Stock, settings: &FilmSettings) -> String {
-    let film = FilmResponse::new(stock, settings);
+fn film(stock: &Stock, settings: &FilmSettings, bath: &BathSettings) -> String {
+    let film = FilmResponse::new(stock, settings, bath);
     let highest = film.curves.iter().map(|c| c.shape.dmax).fold(0.1, f64::max);
     let curves: String = film
         .curves
@@ -69,6 +71,29 @@ fn film(stock: &Stock, settings: &FilmSettings) -> String {
         })
         .collect();
     format!(r##"{curves}<rect x="76" y="7" width="34" height="20" fill="#0c0c0c"/>{specks}"##)
+}
+
+/// Density over the time in the bath with a dot at the chosen time; two lines that cross when the chemistry does.
+fn bath(stock: &Stock, settings: &BathSettings) -> String {
+    const LONGEST: f64 = 2.0;
+    let film = FilmResponse::own(stock);
+    let (x, y) = (|time: f64| 14.0 + 48.0 * time / LONGEST, |d: f64| 28.0 - 20.0 * d);
+    // density rises with time as 1 - e^(-kt) (Nutting; Mees)
+    let density = |time: f64| 1.0 - (-1.3 * time).exp();
+    let fog = (settings.fog_density / film.curves[0].shape.dmax).clamp(0.0, 0.4);
+    let curve = line(
+        (0..=20).map(|i| LONGEST * f64::from(i) / 20.0).map(|t| (x(t), y(fog + (1.0 - fog) * density(t)))),
+        "#d6d6d4",
+    );
+    let at = (x(settings.time), y(fog + (1.0 - fog) * density(settings.time)));
+    let dot = format!(r##"<circle cx="{:.1}" cy="{:.1}" r="2.4" fill="#d6d6d4"/>"##, at.0, at.1);
+    let pair = if settings.crossed {
+        line([(76.0, 9.0), (104.0, 26.0)].into_iter(), "#d6d6d4")
+            + &line([(76.0, 26.0), (104.0, 9.0)].into_iter(), "#9a9a98")
+    } else {
+        String::new()
+    };
+    curve + &dot + &pair
 }
 
 /// The paper's curve and the filtration's bars.

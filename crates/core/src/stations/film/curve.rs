@@ -47,12 +47,38 @@ impl CharacteristicCurve {
 
     /// Measured gamma: the greatest slope (in absolute value).
     pub fn greatest_slope(&self) -> f64 {
-        let step = 0.01;
-        let from = self.x0 - 4.0;
-        (0..800)
+        let (range, _, _) = self.range_and_rounding();
+        let s = &self.shape;
+        // the straight part lies between toe and shoulder; half a hundredth of log exposure resolves it
+        let span = range / s.gamma + 3.0 * (s.toe + s.shoulder);
+        let step = (span / 400.0).min(0.01);
+        let along = |u: f64| self.density(if self.reversal { self.x0 - u } else { self.x0 + u });
+        let count = (span / step) as usize;
+        let from = -3.0 * s.toe;
+        (0..count)
             .map(|i| from + step * i as f64)
-            .map(|x| ((self.density(x + step) - self.density(x)) / step).abs())
+            .map(|u| ((along(u + step) - along(u)) / step).abs())
             .fold(0.0, f64::max)
+    }
+
+    /// The shape whose greatest slope is `gamma`: the form's parameter is solved for it.
+    ///
+    /// Where toe and shoulder are too wide for such a slope, they are drawn in until there is one.
+    pub fn shape_with_slope(shape: CurveShape, gamma: f64) -> CurveShape {
+        const STEEPEST: f64 = 40.0;
+        let slope = |s: CurveShape| CharacteristicCurve::new(s, 0.0, false).greatest_slope();
+        let mut shaped = shape;
+        while slope(CurveShape { gamma: STEEPEST, ..shaped }) < gamma && shaped.shoulder > 0.01 {
+            shaped.shoulder *= 0.8;
+            shaped.toe *= 0.8;
+        }
+        let (mut low, mut high) = (0.02f64, STEEPEST);
+        for _ in 0..24 {
+            let middle = (low * high).sqrt();
+            shaped.gamma = middle;
+            if slope(shaped) < gamma { low = middle } else { high = middle }
+        }
+        shaped
     }
 }
 
@@ -81,6 +107,16 @@ mod tests {
                 let d = dmin + 0.02 + (range - 0.04) * k as f64 / 20.0;
                 prop_assert!((curve.density(curve.exposure(d)) - d).abs() < 1e-9);
             }
+        }
+    }
+
+    #[test]
+    fn the_slope_that_was_asked_for() {
+        let shape =
+            CurveShape { dmin: 0.1, gamma: 0.6, toe: 0.2, shoulder: 0.45, dmax: 2.4, shift: 0.0, push_skew: 0.0 };
+        for gamma in [0.2, 0.4, 0.6, 0.9, 1.4, 2.0, 6.0] {
+            let solved = CharacteristicCurve::new(CharacteristicCurve::shape_with_slope(shape, gamma), 0.0, false);
+            assert!((solved.greatest_slope() / gamma - 1.0).abs() < 0.002, "{gamma}: {}", solved.greatest_slope());
         }
     }
 }

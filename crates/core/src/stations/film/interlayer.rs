@@ -4,6 +4,8 @@
 //! green layer above fog, phi(z) = z/(1 + |z|/0.35), m_ij the mean of the two exposures and w a step above middle
 //! grey. Neutrals, x_R = x_G = x_B, are kept exactly. The form is a model choice.
 
+use multiversion::multiversion;
+
 use crate::numeric::Sampled;
 use crate::stock::Stock;
 
@@ -35,14 +37,25 @@ impl Interlayer {
         })
     }
 
-    /// Log10 exposures of R, G, B after the layers have restrained one another.
+    /// Log10 exposures of R, G, B after the layers have restrained one another, in place; `scratch` has rows at least as
+    /// long.
+    pub fn apply<const N: usize>(&self, x: [&mut [f32]; 3], scratch: &mut [[f32; N]; 3]) {
+        let count = x[0].len();
+        for (f, row) in scratch.iter_mut().zip(&x) {
+            f[..count].copy_from_slice(row);
+            self.driver.map(&mut f[..count]);
+        }
+        let [r, g, b] = scratch.each_ref().map(|f| &f[..count]);
+        restrain(self, x, [r, g, b]);
+    }
+
+    /// One pixel: log exposures `x` and developed densities `f` above fog.
     #[inline(always)]
-    pub fn apply(&self, x: [f32; 3]) -> [f32; 3] {
-        let f = [self.driver.at(x[0]), self.driver.at(x[1]), self.driver.at(x[2])];
+    fn restrained(&self, x: [f32; 3], f: [f32; 3]) -> [f32; 3] {
         // each pair once: (R,G), (R,B), (G,B); both parts change sign with the order of the pair
         let pair = |i: usize, j: usize| {
             let gap = x[j] - x[i];
-            let t = (((x[i] + x[j]) * 0.5 - self.onset_from) * self.per_onset_span).clamp(0.0, 1.0);
+            let t = (((x[i] + x[j]) * 0.5 - self.onset_from) * self.per_onset_span).max(0.0).min(1.0);
             let onset = t * t * (3.0 - 2.0 * t);
             (f[j] - f[i], onset * gap / (1.0 + gap.abs() * (1.0 / KNEE)))
         };
@@ -53,5 +66,17 @@ impl Interlayer {
             x[1] - ((a[1][2] * gb.0 + b[1][2] * gb.1) - (a[1][0] * rg.0 + b[1][0] * rg.1)),
             x[2] + ((a[2][0] * rb.0 + b[2][0] * rb.1) + (a[2][1] * gb.0 + b[2][1] * gb.1)),
         ]
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn restrain(effect: &Interlayer, x: [&mut [f32]; 3], f: [&[f32]; 3]) {
+    let [red, green, blue] = x;
+    let developed = f[0].iter().zip(f[1]).zip(f[2]);
+    for (((r, g), b), ((fr, fg), fb)) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).zip(developed) {
+        let [x, y, z] = effect.restrained([*r, *g, *b], [*fr, *fg, *fb]);
+        *r = x;
+        *g = y;
+        *b = z;
     }
 }

@@ -2,27 +2,39 @@
 
 use multiversion::multiversion;
 
+use super::as_developed::as_developed;
 use super::curve::CharacteristicCurve;
+use super::hue_sensitivity::HueSensitivity;
 use super::interlayer::Interlayer;
 use super::layer_matrix::layer_matrix;
+use super::near_infrared::InfraredEstimate;
 use super::placement::{MID_GREY, grey_log_exposure, placed_curves};
-use super::push;
+use super::push::{self, Development};
 use super::settings::FilmSettings;
 use crate::colour::space::{SRGB_LUMINANCE, WIDE_TO_SRGB};
 use crate::numeric::matrix::dot;
 use crate::numeric::{Sampled, log_exp};
 use crate::picture::Picture;
 use crate::picture::buffer::{LayerDensity, LayerExposure, SceneLight};
-use crate::stock::Stock;
+use crate::stations::bath::BathSettings;
+use crate::stock::{CurveShape, Stock};
 
 /// Lowest relative layer exposure: five decades under mid grey, base and fog for every film.
 const EXPOSURE_FLOOR: f32 = 1e-5;
 /// Range of log10 exposures that the tables cover, and their samples.
 const TABLE: (f64, f64, usize) = (-6.0, 5.0, 5633);
+/// Pixels that are developed together: their rows stay in the processor's nearest memory.
+const BATCH: usize = 1024;
+/// Density range that fog leaves at least.
+const LEAST_RANGE: f64 = 0.3;
 
 /// A film as it will be exposed and developed.
 #[derive(Debug, Clone)]
 pub struct FilmResponse {
+    /// The stock as tuned and as its bath makes it.
+    pub stock: Stock,
+    hues: Option<HueSensitivity>,
+    infrared: Option<InfraredEstimate>,
     rows: Vec<[f32; 3]>,
     wide_to_srgb: [[f32; 3]; 3],
     /// Added to log10(E): the metered point, the stock's exposure offset, the push.
@@ -33,13 +45,32 @@ pub struct FilmResponse {
     pub curves: Vec<CharacteristicCurve>,
     /// log10 exposure of an 18 % grey in every layer.
     pub grey: f64,
+    /// Development in stops of push.
+    pub developed_stops: f64,
+}
+
+/// A curve with fog: density where no light fell, or that is missing from a slide's blacks.
+fn fogged(curve: CharacteristicCurve, fog: f64) -> CharacteristicCurve {
+    let s = curve.shape;
+    let shape = if curve.reversal {
+        CurveShape { dmax: (s.dmax - fog).max(s.dmin + LEAST_RANGE), ..s }
+    } else {
+        let dmin = s.dmin + fog;
+        CurveShape { dmin, dmax: s.dmax.max(dmin + LEAST_RANGE), ..s }
+    };
+    CharacteristicCurve { shape, ..curve }
 }
 
 impl FilmResponse {
-    pub fn new(stock: &Stock, settings: &FilmSettings) -> Self {
-        let stops = settings.push_stops;
-        let curves: Vec<_> = placed_curves(stock).into_iter().map(|c| push::developed(c, stock.kind, stops)).collect();
-        let grey = grey_log_exposure() + 2f64.log10() * stock.ev + push::exposure_shift(stock.kind, stops);
+    pub fn new(stock: &Stock, settings: &FilmSettings, bath: &BathSettings) -> Self {
+        let stock = as_developed(stock, settings, bath);
+        let development = Development::new(settings.push_stops, bath.time);
+        let stops = development.developed_stops;
+        let curves: Vec<_> = placed_curves(&stock)
+            .into_iter()
+            .map(|c| fogged(push::developed(c, stock.kind, stops), bath.fog_density))
+            .collect();
+        let grey = grey_log_exposure() + 2f64.log10() * stock.ev + push::exposure_shift(stock.kind, development);
         let sampled = |f: &dyn Fn(f64) -> f64| Sampled::new(TABLE.0, TABLE.1, TABLE.2, f);
         let interlayer = (curves.len() == 3)
             .then(|| {
@@ -48,18 +79,27 @@ impl FilmResponse {
                     true => green.shape.dmax - green.density(x),
                     false => green.density(x) - green.shape.dmin,
                 });
-                Interlayer::new(stock, driver, grey)
+                Interlayer::new(&stock, driver, grey)
             })
             .flatten();
         Self {
-            rows: layer_matrix(stock).into_iter().map(|r| r.map(|v| v as f32)).collect(),
+            hues: HueSensitivity::new(settings.hue_stops),
+            infrared: stock.nir.as_ref().map(InfraredEstimate::new),
+            rows: layer_matrix(&stock).into_iter().map(|r| r.map(|v| v as f32)).collect(),
             wide_to_srgb: WIDE_TO_SRGB.to_f32(),
             offset: (grey - MID_GREY.log10()) as f32,
             interlayer,
             tables: curves.iter().map(|c| sampled(&|x| c.density(x))).collect(),
             curves,
             grey,
+            developed_stops: stops,
+            stock,
         }
+    }
+
+    /// The stock's own values, in its own bath.
+    pub fn own(stock: &Stock) -> Self {
+        Self::new(stock, &FilmSettings::own(stock), &BathSettings::own(stock))
     }
 
     pub fn layers(&self) -> usize {
@@ -68,7 +108,13 @@ impl FilmResponse {
 
     /// Linear exposure of each layer (mid grey 0.18). Colours outside the gamut in which the spectral uplift is valid
     /// are first drawn in towards their own luminance.
-    pub fn expose(&self, mut light: Picture<SceneLight>) -> Picture<LayerExposure> {
+    ///
+    /// `exposure_gain` is the factor by which Scene's exposure has multiplied the light: the estimate of infrared looks at
+    /// the camera's picture without it.
+    pub fn expose(&self, mut light: Picture<SceneLight>, exposure_gain: f32) -> Picture<LayerExposure> {
+        if let Some(hues) = &self.hues {
+            hues.apply(&mut light);
+        }
         let region = light.region;
         match self.rows.as_slice() {
             [r, g, b] => {
@@ -80,22 +126,36 @@ impl FilmResponse {
             [row, ..] => {
                 let mut out = vec![0.0; region.pixels()];
                 let planes = [light.plane(0), light.plane(1), light.plane(2)];
-                expose_one(planes, &mut out, &self.wide_to_srgb, row);
+                match &self.infrared {
+                    Some(infrared) => {
+                        expose_infrared(planes, &mut out, &self.wide_to_srgb, row, infrared, exposure_gain)
+                    }
+                    None => expose_one(planes, &mut out, &self.wide_to_srgb, row),
+                }
                 Picture::from_planes(region, vec![out])
             }
             [] => light.into_quantity(),
         }
     }
 
-    /// Density of each layer, before grain.
+    /// Density of each layer, before unevenness and grain.
     pub fn develop(&self, mut exposure: Picture<LayerExposure>) -> Picture<LayerDensity> {
         for index in 0..exposure.plane_count() {
             log_exposure(exposure.plane_mut(index), self.offset);
         }
-        if let Some(planes) = exposure.three_mut() {
-            develop_three(planes, self.interlayer.as_ref(), [&self.tables[0], &self.tables[1], &self.tables[2]]);
+        if let Some([red, green, blue]) = exposure.three_mut() {
+            let batches = red.chunks_mut(BATCH).zip(green.chunks_mut(BATCH)).zip(blue.chunks_mut(BATCH));
+            let mut scratch = [[0.0f32; BATCH]; 3];
+            for ((r, g), b) in batches {
+                if let Some(effect) = &self.interlayer {
+                    effect.apply([r, g, b], &mut scratch);
+                }
+                for (table, row) in self.tables.iter().zip([r, g, b]) {
+                    table.map(row);
+                }
+            }
         } else {
-            exposure.plane_mut(0).iter_mut().for_each(|x| *x = self.tables[0].at(*x));
+            self.tables[0].map(exposure.plane_mut(0));
         }
         exposure.into_quantity()
     }
@@ -140,23 +200,28 @@ fn expose_one(planes: [&[f32]; 3], out: &mut [f32], to_srgb: &[[f32; 3]; 3], row
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-fn log_exposure(plane: &mut [f32], offset: f32) {
-    for e in plane {
-        *e = log_exp::log2(e.max(EXPOSURE_FLOOR)) * log_exp::LOG10_OF_2 + offset;
+fn expose_infrared(
+    planes: [&[f32]; 3],
+    out: &mut [f32],
+    to_srgb: &[[f32; 3]; 3],
+    row: &[f32; 3],
+    infrared: &InfraredEstimate,
+    gain: f32,
+) {
+    let [red, green, blue] = planes;
+    let per_gain = 1.0 / gain;
+    for (((e, r), g), b) in out.iter_mut().zip(red).zip(green).zip(blue) {
+        let srgb = [dot(&to_srgb[0], *r, *g, *b), dot(&to_srgb[1], *r, *g, *b), dot(&to_srgb[2], *r, *g, *b)];
+        let [x, y, z] = into_uplift_gamut(srgb);
+        let invisible = gain * infrared.near_infrared([x * per_gain, y * per_gain, z * per_gain]);
+        *e = infrared.mix(dot(row, x, y, z), invisible).max(EXPOSURE_FLOOR);
     }
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-fn develop_three(planes: [&mut [f32]; 3], interlayer: Option<&Interlayer>, tables: [&Sampled; 3]) {
-    let [red, green, blue] = planes;
-    for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
-        let mut x = [*r, *g, *b];
-        if let Some(effect) = interlayer {
-            x = effect.apply(x);
-        }
-        *r = tables[0].at(x[0]);
-        *g = tables[1].at(x[1]);
-        *b = tables[2].at(x[2]);
+fn log_exposure(plane: &mut [f32], offset: f32) {
+    for e in plane {
+        *e = log_exp::log2(e.max(EXPOSURE_FLOOR)) * log_exp::LOG10_OF_2 + offset;
     }
 }
 
@@ -167,17 +232,17 @@ mod tests {
     use crate::stock::Catalogue;
 
     fn develop_grey(stock: &Stock, light: f32) -> Vec<f32> {
-        let film = FilmResponse::new(stock, &FilmSettings::own(stock));
+        let film = FilmResponse::own(stock);
         let planes = vec![vec![light]; 3];
-        let density = film.develop(film.expose(Picture::from_planes(Region::whole(1, 1), planes)));
+        let density = film.develop(film.expose(Picture::from_planes(Region::whole(1, 1), planes), 1.0));
         density.planes().iter().map(|p| p[0]).collect()
     }
 
     /// Neutral exposures pass the interlayer effect unchanged: each layer's density is that of its own curve.
     #[test]
     fn neutrals_follow_their_own_curves() {
-        for stock in Catalogue::all() {
-            let film = FilmResponse::new(stock, &FilmSettings::own(stock));
+        for stock in Catalogue::all().iter().filter(|s| s.scene_kelvin.is_none()) {
+            let film = FilmResponse::own(stock);
             for stop in -8..5 {
                 let light = 0.18 * 2f64.powi(stop);
                 let x = film.log_exposure_of(light);
@@ -191,7 +256,7 @@ mod tests {
     /// Common practice, no source: zones are a stop apart, one stop is 0.301 log exposure.
     #[test]
     fn one_stop_is_0_301() {
-        let film = FilmResponse::new(&Catalogue::first(), &FilmSettings::own(&Catalogue::first()));
+        let film = FilmResponse::own(&Catalogue::first());
         let gain = film.log_exposure_of(0.36) - film.log_exposure_of(0.18);
         assert!((gain - std::f64::consts::LOG10_2).abs() < 1e-5);
     }

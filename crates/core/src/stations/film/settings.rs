@@ -1,22 +1,36 @@
 //! The controls of Film.
 
+use super::curve::CharacteristicCurve;
+use super::hue_sensitivity::BANDS;
 use crate::controls::{Choice, Control, Kind, Own, Scale, Unit, Values};
 use crate::picture::Gate;
 use crate::stations::Station;
-use crate::stock::Stock;
+use crate::stock::{CurveShape, Stock};
 
-/// The film sizes of the trade with their gates in mm; the stock's own gate is found among them by its long side.
-pub const SIZES: [(Choice, Gate); 7] = [
-    (Choice { id: "half", label: "½" }, Gate::new(24.0, 18.0)),
-    (Choice { id: "35", label: "35" }, Gate::new(36.0, 24.0)),
-    (Choice { id: "645", label: "645" }, Gate::new(56.0, 41.5)),
-    (Choice { id: "66", label: "66" }, Gate::new(56.0, 56.0)),
-    (Choice { id: "67", label: "67" }, Gate::new(69.5, 56.0)),
-    (Choice { id: "4x5", label: "4×5" }, Gate::new(120.0, 96.0)),
-    (Choice { id: "8x10", label: "8×10" }, Gate::new(245.0, 194.0)),
+/// The film sizes of the trade with their gates in mm; the stock's own gate is found among them by its sides.
+pub const SIZES: [(Choice, Gate); 11] = [
+    (Choice { id: "pocket", label: "Pocket, 17 × 13 mm" }, Gate::new(17.0, 13.0)),
+    (Choice { id: "half", label: "Half frame, 24 × 18 mm" }, Gate::new(24.0, 18.0)),
+    (Choice { id: "cine", label: "35 mm cine, 25 × 19 mm" }, Gate::new(24.9, 18.7)),
+    (Choice { id: "35", label: "35 mm, 36 × 24 mm" }, Gate::new(36.0, 24.0)),
+    (Choice { id: "645", label: "6 × 4½ cm" }, Gate::new(56.0, 41.5)),
+    (Choice { id: "66", label: "6 × 6 cm" }, Gate::new(56.0, 56.0)),
+    (Choice { id: "67", label: "6 × 7 cm" }, Gate::new(69.5, 56.0)),
+    (Choice { id: "instant", label: "Instant, 79 × 79 mm" }, Gate::new(79.0, 79.0)),
+    (Choice { id: "quarter", label: "Quarter plate, 95 × 73 mm" }, Gate::new(95.0, 73.0)),
+    (Choice { id: "4x5", label: "4 × 5 in" }, Gate::new(120.0, 96.0)),
+    (Choice { id: "8x10", label: "8 × 10 in" }, Gate::new(245.0, 194.0)),
 ];
 
-const SIZE_CHOICES: [Choice; 7] = [SIZES[0].0, SIZES[1].0, SIZES[2].0, SIZES[3].0, SIZES[4].0, SIZES[5].0, SIZES[6].0];
+const SIZE_CHOICES: [Choice; SIZES.len()] = {
+    let mut list = [SIZES[0].0; SIZES.len()];
+    let mut i = 0;
+    while i < SIZES.len() {
+        list[i] = SIZES[i].0;
+        i += 1;
+    }
+    list
+};
 
 /// The size on the list that is the stock's own.
 fn own_size(stock: &Stock) -> &'static str {
@@ -60,36 +74,329 @@ pub const ROUGHNESS: Control = Control {
     ..Control::scalar("film.grain.roughness", Station::Film, "Grain", "Roughness")
 };
 
+pub const COLOUR_SHARE: Control = Control {
+    kind: Kind::Scalar { low: 0.0, high: 1.0, step: 0.01, decimals: 2, scale: Scale::Linear },
+    own: Own::Stock(|stock| stock.grain.colour_share),
+    applies: |stock| stock.layers() == 3,
+    help: "0 is grain of one colour, as silver; 1 is dye clouds of three.",
+    ..grain("film.grain.colour", "Grain", "Colour share")
+};
+pub const GRAIN_SEED: Control = seed("film.grain.seed", Station::Film, "Grain", "Piece of film");
+
+const WEIGHT: Kind = Kind::Scalar { low: 0.0, high: 2.0, step: 0.01, decimals: 2, scale: Scale::Linear };
+pub const GRAIN_SHADOWS: Control = Control {
+    kind: WEIGHT,
+    own: Own::Stock(|stock| stock.grain.zone_weights[0]),
+    help: "How much grain the shadows of the scene show.",
+    ..grain("film.grain.shadows", "Grain by tone", "In shadows")
+};
+pub const GRAIN_MIDDLE: Control = Control {
+    kind: WEIGHT,
+    own: Own::Stock(|stock| stock.grain.zone_weights[1]),
+    help: "How much grain the middle tones show.",
+    ..grain("film.grain.middle", "Grain by tone", "In middle tones")
+};
+pub const GRAIN_HIGHLIGHTS: Control = Control {
+    kind: WEIGHT,
+    own: Own::Stock(|stock| stock.grain.zone_weights[2]),
+    help: "How much grain the lights of the scene show.",
+    ..grain("film.grain.highlights", "Grain by tone", "In lights")
+};
+
+const fn grain(id: &'static str, group: &'static str, label: &'static str) -> Control {
+    Control::scalar(id, Station::Film, group, label)
+}
+
+/// A counted number by which the random part of an effect is chosen.
+pub const fn seed(id: &'static str, station: Station, group: &'static str, label: &'static str) -> Control {
+    Control {
+        kind: Kind::Scalar { low: 0.0, high: 9999.0, step: 1.0, decimals: 0, scale: Scale::Linear },
+        picture_specific: true,
+        help: "Another number is another accident of the same kind.",
+        ..Control::scalar(id, station, group, label)
+    }
+}
+
+pub const INTERLAYER: Control = Control {
+    kind: Kind::Scalar { low: 0.0, high: 2.0, step: 0.01, decimals: 2, scale: Scale::Linear },
+    own: Own::Neutral(1.0),
+    ratio: true,
+    applies: |stock| stock.inhibition.is_some_and(|m| m.iter().flatten().any(|v| *v != 0.0)),
+    help: "How strongly the layers hold one another back while they develop: the film's own saturation.",
+    ..Control::scalar("film.interlayer", Station::Film, "Rating", "Interlayer effect")
+};
+
+const fn hue(id: &'static str, label: &'static str, group: &'static str) -> Control {
+    Control {
+        unit: Unit::Stops,
+        kind: Kind::Scalar { low: -3.0, high: 3.0, step: 0.05, decimals: 2, scale: Scale::Linear },
+        two_sided: true,
+        help: "How light (plus) or dark (minus) this hue is recorded, before the film's curve. Greys stay.",
+        ..Control::scalar(id, Station::Film, group, label)
+    }
+}
+
+const WARM: &str = "Sensitivity, warm hues";
+const COLD: &str = "Sensitivity, cold hues";
+/// Sensitivity by hue, in the order of the bands.
+pub const HUES: [Control; BANDS] = [
+    hue("film.hue.red", "Red", WARM),
+    hue("film.hue.orange", "Orange", WARM),
+    hue("film.hue.yellow", "Yellow", WARM),
+    hue("film.hue.green", "Green", COLD),
+    hue("film.hue.cyan", "Cyan", COLD),
+    hue("film.hue.blue", "Blue", COLD),
+    hue("film.hue.violet", "Violet", COLD),
+    hue("film.hue.magenta", "Magenta", WARM),
+];
+
+/// Contrast, toe and shoulder of one layer.
+#[derive(Debug, Clone, Copy)]
+pub struct LayerControls {
+    pub contrast: Control,
+    pub toe: Control,
+    pub shoulder: Control,
+}
+
+const GAMMA: Kind = Kind::Scalar { low: 0.2, high: 6.0, step: 0.01, decimals: 2, scale: Scale::Linear };
+const WIDTH: Kind = Kind::Scalar { low: 0.03, high: 1.5, step: 0.01, decimals: 2, scale: Scale::Linear };
+
+/// Rounded as it is shown, so that a typed own value is the own value.
+fn own_gamma(stock: &Stock, layer: usize) -> f64 {
+    let shape = stock.curves.list()[layer.min(stock.layers() - 1)];
+    (CharacteristicCurve::new(shape, 0.0, false).greatest_slope() * 100.0).round() / 100.0
+}
+
+fn own_shape(stock: &Stock, layer: usize) -> CurveShape {
+    stock.curves.list()[layer.min(stock.layers() - 1)]
+}
+
+macro_rules! layer_controls {
+    ($name:literal, $tab:literal, $layer:literal, $applies:expr) => {
+        LayerControls {
+            contrast: Control {
+                tab: $tab,
+                kind: GAMMA,
+                own: Own::Stock(|stock| own_gamma(stock, $layer)),
+                ratio: true,
+                applies: $applies,
+                help: "The curve's greatest slope (gamma): density for each tenfold exposure.",
+                ..Control::scalar(concat!("film.curve.", $name, ".contrast"), Station::Film, "Curve", "Contrast")
+            },
+            toe: Control {
+                tab: $tab,
+                kind: WIDTH,
+                own: Own::Stock(|stock| own_shape(stock, $layer).toe),
+                ratio: true,
+                applies: $applies,
+                help: "Width of the toe in log exposure: longer opens slowly out of the dark.",
+                ..Control::scalar(concat!("film.curve.", $name, ".toe"), Station::Film, "Curve", "Toe")
+            },
+            shoulder: Control {
+                tab: $tab,
+                kind: WIDTH,
+                own: Own::Stock(|stock| own_shape(stock, $layer).shoulder),
+                ratio: true,
+                applies: $applies,
+                help: "Width of the shoulder in log exposure: longer rolls the dense end off gently.",
+                ..Control::scalar(concat!("film.curve.", $name, ".shoulder"), Station::Film, "Curve", "Shoulder")
+            },
+        }
+    };
+}
+
+/// Curve controls of the red-, green- and blue-sensitive layer, and of a single layer.
+pub const CURVES: [LayerControls; 4] = [
+    layer_controls!("red", "Red", 0, |stock| stock.layers() == 3),
+    layer_controls!("green", "Green", 1, |stock| stock.layers() == 3),
+    layer_controls!("blue", "Blue", 2, |stock| stock.layers() == 3),
+    layer_controls!("single", "", 0, |stock| stock.layers() == 1),
+];
+
+pub const HALATION_STRENGTH: Control = Control {
+    kind: Kind::Scalar { low: 0.0, high: 0.6, step: 0.005, decimals: 3, scale: Scale::Linear },
+    own: Own::Stock(|stock| stock.halation.strength[0]),
+    ratio: true,
+    help: "Share of the light that the base throws back into the emulsion. Strong without a backing layer.",
+    ..halation("film.halation.strength", "Strength")
+};
+pub const HALATION_THRESHOLD: Control = Control {
+    kind: Kind::Scalar { low: 0.2, high: 0.98, step: 0.01, decimals: 2, scale: Scale::Linear },
+    own: Own::Neutral(0.88),
+    help: "From this value of the camera's picture on, light counts as a lamp, brighter than was recorded.",
+    ..halation("film.halation.threshold", "Threshold")
+};
+pub const HALATION_RADIUS: Control = Control {
+    unit: Unit::Micrometres,
+    kind: Kind::Scalar { low: 10.0, high: 120.0, step: 1.0, decimals: 0, scale: Scale::Linear },
+    own: Own::Neutral(35.0),
+    help: "Spread of the inner glow on the film; the wider parts go with it.",
+    ..halation("film.halation.radius", "Radius")
+};
+pub const HALATION_FAR: Control = Control {
+    kind: Kind::Scalar { low: 0.0, high: 0.8, step: 0.01, decimals: 2, scale: Scale::Linear },
+    own: Own::Neutral(0.22),
+    help: "Share of the wide, faint glow.",
+    ..halation("film.halation.far", "Far glow")
+};
+pub const HALATION_TINT: Control = Control {
+    kind: Kind::Scalar { low: 0.0, high: 1.0, step: 0.01, decimals: 2, scale: Scale::Linear },
+    own: Own::Stock(own_tint),
+    applies: |stock| stock.layers() == 3,
+    help: "How far it reaches the green-sensitive layer: 0 is red, 0.3 orange, 1 yellow.",
+    ..halation("film.halation.tint", "Tint")
+};
+pub const HALATION_GUARD: Control = Control {
+    kind: Kind::Scalar { low: 0.0, high: 1.0, step: 0.01, decimals: 2, scale: Scale::Linear },
+    applies: |stock| stock.layers() == 3,
+    help: "Holds the red back where the surroundings are blue, where it would turn violet.",
+    ..halation("film.halation.guard", "Guard for blue")
+};
+
+fn own_tint(stock: &Stock) -> f64 {
+    let s = &stock.halation.strength;
+    match s.as_slice() {
+        [red, green, ..] if *red > 0.0 => (green / red * 1000.0).round() / 1000.0,
+        _ => 0.3,
+    }
+}
+
+const fn halation(id: &'static str, label: &'static str) -> Control {
+    Control::scalar(id, Station::Film, "Halation", label)
+}
+
 /// All controls of the station, in the order of the bench.
-pub const CONTROLS: [Control; 5] = [SIZE, PUSH, GRANULARITY, GRAIN_SIZE, ROUGHNESS];
+pub const CONTROLS: [Control; 37] = [
+    SIZE,
+    PUSH,
+    INTERLAYER,
+    CURVES[0].contrast,
+    CURVES[0].toe,
+    CURVES[0].shoulder,
+    CURVES[1].contrast,
+    CURVES[1].toe,
+    CURVES[1].shoulder,
+    CURVES[2].contrast,
+    CURVES[2].toe,
+    CURVES[2].shoulder,
+    CURVES[3].contrast,
+    CURVES[3].toe,
+    CURVES[3].shoulder,
+    HUES[7],
+    HUES[0],
+    HUES[1],
+    HUES[2],
+    HUES[3],
+    HUES[4],
+    HUES[5],
+    HUES[6],
+    HALATION_STRENGTH,
+    HALATION_THRESHOLD,
+    HALATION_RADIUS,
+    HALATION_FAR,
+    HALATION_TINT,
+    HALATION_GUARD,
+    GRANULARITY,
+    GRAIN_SIZE,
+    ROUGHNESS,
+    COLOUR_SHARE,
+    GRAIN_SEED,
+    GRAIN_SHADOWS,
+    GRAIN_MIDDLE,
+    GRAIN_HIGHLIGHTS,
+];
+
+/// What was tuned on a layer's curve; the stock's own where `None`.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct CurveTuning {
+    /// Greatest slope.
+    pub gamma: Option<f64>,
+    pub toe: Option<f64>,
+    pub shoulder: Option<f64>,
+}
+
+/// Light thrown back by the base. Lengths in um on the film.
+#[derive(Debug, Clone, PartialEq)]
+pub struct HalationSettings {
+    pub strength: f64,
+    pub threshold: f64,
+    pub radius_um: f64,
+    pub far_share: f64,
+    /// Strength in the green-sensitive layer relative to the red-sensitive one; `None`: as the stock states.
+    pub tint: Option<f64>,
+    pub guard: f64,
+}
 
 /// The values of the station.
 #[derive(Debug, Clone, PartialEq)]
 pub struct FilmSettings {
     pub gate: Gate,
     pub push_stops: f64,
+    pub interlayer: f64,
+    /// One per layer of the film.
+    pub curves: Vec<CurveTuning>,
+    pub hue_stops: [f64; BANDS],
+    pub halation: HalationSettings,
     pub granularity: f64,
     pub grain_diameter_um: f64,
     pub roughness: f64,
+    pub colour_share: f64,
+    pub grain_seed: u32,
+    pub zone_weights: [f64; 3],
 }
 
 impl FilmSettings {
     pub fn read(values: &Values) -> Self {
-        let gate = match values.tuned(&SIZE) {
+        let stock = values.stock();
+        let gate = match values.stated(&SIZE) {
             Some(value) => SIZES.iter().find(|s| value.choice() == Some(s.0.id)).map(|s| s.1),
             None => None,
         };
+        let layers = if stock.layers() == 3 { &CURVES[..3] } else { &CURVES[3..] };
         Self {
-            gate: gate.unwrap_or_else(|| values.stock().gate()),
+            gate: gate.unwrap_or_else(|| stock.gate()),
             push_stops: values.number(&PUSH),
+            interlayer: values.number(&INTERLAYER),
+            curves: layers
+                .iter()
+                .map(|l| CurveTuning {
+                    gamma: values.stated_number(&l.contrast),
+                    toe: values.stated_number(&l.toe),
+                    shoulder: values.stated_number(&l.shoulder),
+                })
+                .collect(),
+            hue_stops: HUES.each_ref().map(|c| values.number(c)),
+            halation: HalationSettings {
+                strength: values.number(&HALATION_STRENGTH),
+                threshold: values.number(&HALATION_THRESHOLD),
+                radius_um: values.number(&HALATION_RADIUS),
+                far_share: values.number(&HALATION_FAR),
+                tint: values.stated_number(&HALATION_TINT),
+                guard: values.number(&HALATION_GUARD),
+            },
             granularity: values.number(&GRANULARITY),
             grain_diameter_um: values.number(&GRAIN_SIZE),
             roughness: values.number(&ROUGHNESS),
+            colour_share: values.number(&COLOUR_SHARE),
+            grain_seed: values.count(&GRAIN_SEED),
+            zone_weights: [&GRAIN_SHADOWS, &GRAIN_MIDDLE, &GRAIN_HIGHLIGHTS].map(|c| values.number(c)),
         }
     }
 
     /// The stock's own values.
     pub fn own(stock: &Stock) -> Self {
         Self::read(&Values::own(stock))
+    }
+
+    /// Everything that grain depends on, for keys.
+    pub fn grain(&self) -> impl std::fmt::Debug {
+        (
+            self.granularity,
+            self.grain_diameter_um,
+            self.roughness,
+            self.colour_share,
+            self.grain_seed,
+            self.zone_weights,
+        )
     }
 }

@@ -1,4 +1,4 @@
-//! A colour negative printed on paper or print film.
+//! A colour film printed on paper or print film: a negative, or a slide on direct positive paper.
 //!
 //! The enlarger's lamp shines through the negative's dyes and its mask onto three paper layers; automatic balance sets
 //! each layer's exposure so that an exposed 18 % grey prints as the wanted neutral grey, as an ideal subtractive colour
@@ -6,25 +6,51 @@
 //! print from a negative turns *bluer*.
 
 use super::dye_tracking::DyeTracking;
-use super::transparency::DyePicture;
+use super::film_dyes::{FilmDyes, film_dyes};
+use super::transparency::{DyeMaterial, DyePicture};
 use super::viewing::DyeStack;
 use crate::colour::Spectrum;
 use crate::colour::illuminant::black_body;
+use crate::colour::space::SRGB_LUMINANCE;
 use crate::numeric::{Sampled, log_exp};
-use crate::stations::film::CharacteristicCurve;
-use crate::stock::Stock;
-use crate::stock::material::{dye_set, print_material, viewing_light};
+use crate::stations::film::{CharacteristicCurve, FilmResponse};
+use crate::stock::CurveShape;
+use crate::stock::material::{PrintMaterial, dye_set, viewing_light};
 
 /// Range of log10 paper exposures in the curve tables, and their samples.
 const TABLE: (f64, f64, usize) = (-5.0, 3.0, 4097);
 const SMALLEST_LIGHT: f64 = 1e-12;
 
-/// Print exposure in log10 units and filtration C, M, Y in CC (1 CC = 0.01 density).
-#[derive(Debug, Clone, Copy, PartialEq)]
+/// How the enlarger and its paper are set.
+#[derive(Debug, Clone, PartialEq)]
 pub struct Enlarger {
+    /// Print exposure in log10 units.
     pub log_exposure: f64,
+    /// Filtration C, M, Y in CC (1 CC = 0.01 density).
     pub filtration_cc: [f64; 3],
+    /// Makes up for the light that the filters take, so that grey keeps its luminance.
+    pub keep_brightness: bool,
+    /// Contrast of the paper relative to its own.
+    pub contrast: f64,
 }
+
+impl Enlarger {
+    /// No filters, no change.
+    pub fn neutral() -> Self {
+        Self { log_exposure: 0.0, filtration_cc: [0.0; 3], keep_brightness: false, contrast: 1.0 }
+    }
+
+    /// Spectral density of the filters, with brightness kept where it is wished.
+    pub fn filters(&self) -> Spectrum {
+        filter_density(self.filtration_cc)
+    }
+}
+
+/// Silver that a skipped bleach leaves at b = 1, relative to the mean density of the layers above fog.
+pub const SKIPPED_SILVER: f64 = 0.6;
+
+/// Shape of a paper that turns slides into prints: its contrast is low, the slide's is high.
+const DIRECT_POSITIVE: (f64, f64, f64) = (1.05, 0.22, 0.30);
 
 /// The way from film densities to a colour print.
 #[derive(Debug, Clone)]
@@ -34,6 +60,9 @@ pub struct ColourPrint {
     curves: [Sampled; 3],
     /// Balance: added to the log10 of each paper layer's light.
     offsets: [f32; 3],
+    /// Silver density for each unit of mean density, and the layers' fog.
+    silver: f32,
+    fog: [f32; 3],
     print: DyePicture,
 }
 
@@ -47,18 +76,10 @@ fn filter_density(cc: [f64; 3]) -> Spectrum {
 }
 
 impl ColourPrint {
-    /// `film` are the developed layers, `grey` the log10 exposure of an 18 % grey in each of them.
-    pub fn new(stock: &Stock, film: &[CharacteristicCurve], grey: f64, enlarger: Enlarger) -> Option<Self> {
-        let material = print_material(stock.print.as_deref()?)?;
-        let dyes = dye_set(stock.dyes.as_deref()?)?;
-        let [c, m, y] = dyes;
-        let film_dyes = [c, m, y].map(|dye| dye.main() + dye.side() * (1.0 - stock.mask));
-        let mask = [c, m, y]
-            .iter()
-            .zip(stock.cref)
-            .fold(Spectrum::ZERO, |sum, (dye, amount)| sum + dye.side() * (stock.mask * amount));
-        let film_base = Spectrum::peaks(&stock.base) + Spectrum::ONE * stock.base_flat + mask;
-
+    /// A film on a paper; from a slide the paper is a direct positive one.
+    pub fn new(film: &FilmResponse, material: &PrintMaterial, enlarger: &Enlarger) -> Option<Self> {
+        let stock = &film.stock;
+        let FilmDyes { dyes: film_dyes, base: film_base, .. } = film_dyes(stock)?;
         let lamp = black_body(material.lamp).times(&Spectrum::edge(405.0, 5.0));
         let layers = material.sens.each_ref().map(|peaks| {
             let seen = lamp.times(&Spectrum::peaks(peaks));
@@ -73,41 +94,89 @@ impl ColourPrint {
             std::array::from_fn(|i| (through_base[i] / light[i]).log10())
         });
 
-        let negative = DyeStack::new(&film_base, &film_dyes, &layers);
-        let paper = material.curves().map(|shape| CharacteristicCurve::new(shape, 0.0, false));
-        let grey_density = std::array::from_fn(|i| film[i].density(grey) as f32);
-        let grey_light = negative.integrate(tracking.amounts(grey_density));
-        let offsets = std::array::from_fn(|i| {
-            let wanted = paper[i].exposure(paper[i].shape.dmin - stock.aim.log10());
-            (wanted - (grey_light[i] as f64).log10() + stock.dens + enlarger.log_exposure) as f32
+        let reversal = stock.kind.is_reversal();
+        let paper = material.curves().map(|shape| {
+            let shape = match reversal {
+                true => CurveShape {
+                    gamma: DIRECT_POSITIVE.0,
+                    toe: DIRECT_POSITIVE.1,
+                    shoulder: DIRECT_POSITIVE.2,
+                    ..shape
+                },
+                false => shape,
+            };
+            CharacteristicCurve::new(CurveShape { gamma: shape.gamma * enlarger.contrast, ..shape }, 0.0, reversal)
         });
-        let filter = filter_density(enlarger.filtration_cc).transmittance();
-        let filtered = layers.each_ref().map(|layer| layer.times(&filter));
-        Some(Self {
-            negative: DyeStack::new(&film_base, &film_dyes, &filtered),
+        let material = DyeMaterial {
+            dyes: dye_set(&material.dyes)?.each_ref().map(|dye| dye.main() + dye.side()),
+            base: Spectrum::peaks(&material.base) + Spectrum::ONE * material.base_flat,
+            light: viewing_light(&material.view)?,
+            clear: paper.map(|curve| curve.shape.dmin),
+        };
+        let seen = DyePicture::new(&material);
+        let mut print = Self {
+            negative: DyeStack::new(&film_base, &film_dyes, &layers),
             tracking,
             curves: paper.map(|curve| Sampled::new(TABLE.0, TABLE.1, TABLE.2, |x| curve.density(x))),
-            offsets,
-            print: DyePicture::new(
-                dye_set(&material.dyes)?,
-                &material.base,
-                material.base_flat,
-                &viewing_light(&material.view)?,
-                paper.map(|curve| curve.shape.dmin),
-            ),
-        })
+            offsets: [0.0; 3],
+            silver: (SKIPPED_SILVER * stock.skip_bleach) as f32,
+            fog: std::array::from_fn(|i| film.curves[i].shape.dmin as f32),
+            print: match &stock.fade {
+                Some(fade) => seen.faded(&material, fade),
+                None => seen,
+            },
+        };
+        let grey: [f32; 3] = std::array::from_fn(|i| film.curves[i].density(film.grey) as f32);
+        let grey_light = print.paper_light(grey);
+        print.offsets = std::array::from_fn(|i| {
+            let wanted = paper[i].exposure(paper[i].shape.dmin - stock.aim.log10());
+            (wanted - grey_light[i] as f64 + stock.dens + enlarger.log_exposure) as f32
+        });
+        let unfiltered = luminance(print.linear_srgb(grey));
+        let filter = filter_density(enlarger.filtration_cc).transmittance();
+        let filtered = layers.each_ref().map(|layer| layer.times(&filter));
+        print.negative = DyeStack::new(&film_base, &film_dyes, &filtered);
+        if enlarger.keep_brightness {
+            print.brightened_to(grey, unfiltered, reversal);
+        }
+        Some(print)
     }
 
-    /// Linear sRGB of the print, unbounded, for densities of the negative's layers.
-    pub fn linear_srgb(&self, densities: [f32; 3]) -> [f32; 3] {
+    /// Changes the exposure until `grey` has a luminance.
+    fn brightened_to(&mut self, grey: [f32; 3], wanted: f32, reversal: bool) {
+        let own = self.offsets;
+        let (mut low, mut high) = (-2.0f32, 2.0f32);
+        for _ in 0..40 {
+            let middle = 0.5 * (low + high);
+            self.offsets = own.map(|o| o + middle);
+            // more exposure makes a print from a negative darker, from a slide lighter
+            let too_dark = luminance(self.linear_srgb(grey)) < wanted;
+            if too_dark == reversal { low = middle } else { high = middle }
+        }
+    }
+
+    /// log10 of the light on each paper layer, before balance.
+    fn paper_light(&self, densities: [f32; 3]) -> [f32; 3] {
         let light = self.negative.integrate(self.tracking.amounts(densities));
+        let above = (densities[0] - self.fog[0]) + (densities[1] - self.fog[1]) + (densities[2] - self.fog[2]);
+        let silver = self.silver * above * (1.0 / 3.0);
+        light.map(|l| log_exp::log10(l.max(SMALLEST_LIGHT as f32)) - silver)
+    }
+
+    /// Linear sRGB of the print, unbounded, for densities of the film's layers.
+    pub fn linear_srgb(&self, densities: [f32; 3]) -> [f32; 3] {
+        let light = self.paper_light(densities);
         let mut paper = [0.0; 3];
         for i in 0..3 {
-            let x = log_exp::log10(light[i].max(SMALLEST_LIGHT as f32)) + self.offsets[i];
-            paper[i] = self.curves[i].at(x);
+            paper[i] = self.curves[i].at(light[i] + self.offsets[i]);
         }
         self.print.linear_srgb(paper)
     }
+}
+
+fn luminance(rgb: [f32; 3]) -> f32 {
+    let w = SRGB_LUMINANCE.map(|v| v as f32);
+    w[0] * rgb[0] + w[1] * rgb[1] + w[2] * rgb[2]
 }
 
 #[cfg(test)]

@@ -7,9 +7,9 @@
 use crate::colour::Spectrum;
 use crate::colour::spectrum::TABLES;
 use crate::numeric::Sampled;
-use crate::stations::film::CharacteristicCurve;
-use crate::stock::material::{GradedPaper, graded_paper};
-use crate::stock::{CurveShape, Stock};
+use crate::stations::film::{CharacteristicCurve, FilmResponse};
+use crate::stock::CurveShape;
+use crate::stock::material::GradedPaper;
 
 use super::viewing::Viewer;
 
@@ -21,7 +21,7 @@ const SHOULDER: f64 = 0.14;
 /// Callier factor: 1 for a diffuse enlarger.
 const CALLIER_Q: f64 = 1.0;
 /// Range of visual densities in the table of colours, and its samples.
-const DENSITIES: (f64, f64, usize) = (0.0, 3.0, 513);
+const DENSITIES: (f64, f64, usize) = (0.0, 4.2, 719);
 
 /// ISO range of a grade; grades between the whole ones are interpolated.
 pub fn range_of_grade(grade: f64) -> f64 {
@@ -61,47 +61,65 @@ pub fn paper_curve(paper: &GradedPaper, grade: f64) -> CharacteristicCurve {
     shaped(range_of_grade(grade) / 100.0, 0.5 * (low + high))
 }
 
-/// The way from the negative's density to a silver print.
+/// The way from a film's density to a silver picture.
 #[derive(Debug, Clone)]
-pub struct GradedPrint {
-    curve: CharacteristicCurve,
-    offset: f64,
+pub struct SilverPicture {
+    way: Way,
     colours: [Sampled; 3],
 }
 
-impl GradedPrint {
-    /// `film` is the developed layer, `grey` the log10 exposure of an 18 % grey, `log_exposure` added to the print's.
-    pub fn new(stock: &Stock, film: &CharacteristicCurve, grey: f64, grade: f64, log_exposure: f64) -> Option<Self> {
-        let paper = graded_paper(stock.paper.as_deref()?)?;
+#[derive(Debug, Clone)]
+enum Way {
+    /// Exposed through the negative onto paper.
+    Printed { curve: CharacteristicCurve, offset: f64 },
+    /// The picture itself, less its fog.
+    Direct { fog: f64 },
+}
+
+impl SilverPicture {
+    /// A negative on paper, `log_exposure` added to the print's.
+    pub fn print(film: &FilmResponse, paper: &GradedPaper, grade: f64, log_exposure: f64) -> Self {
+        let stock = &film.stock;
         let curve = paper_curve(paper, grade);
-        let offset = curve.exposure(-stock.aim.log10()) + CALLIER_Q * film.density(grey);
-        let viewer = Viewer::under(&TABLES.d50);
-        let base = Spectrum::peaks(&paper.base) + Spectrum::ONE * paper.flat;
-        let silver = paper.image.unit_density();
-        let seen = |d: f64| viewer.see(&(base + silver * d).transmittance());
-        let white = seen(0.0).into_iter().fold(0.0, f64::max);
-        let colours = std::array::from_fn(|k| {
-            // kept as density of the channel: straight lines between samples
-            Sampled::new(DENSITIES.0, DENSITIES.1, DENSITIES.2, |d| -(seen(d)[k] / white).log10())
-        });
-        Some(Self { curve, offset: offset + stock.dens + log_exposure, colours })
+        let offset = curve.exposure(-stock.aim.log10()) + CALLIER_Q * film.curves[0].density(film.grey);
+        Self { way: Way::Printed { curve, offset: offset + stock.dens + log_exposure }, colours: silver_colours(paper) }
     }
 
-    /// Visual density of the print for a density of the negative.
-    pub fn density(&self, negative: f64) -> f64 {
-        self.curve.density(self.offset - CALLIER_Q * negative)
+    /// An instant print: density above fog is the silver that is seen.
+    pub fn instant(film: &FilmResponse, paper: &GradedPaper) -> Self {
+        Self { way: Way::Direct { fog: film.curves[0].shape.dmin }, colours: silver_colours(paper) }
     }
 
-    /// Linear sRGB of the print, unbounded.
-    pub fn linear_srgb(&self, negative: f64) -> [f64; 3] {
-        let d = self.density(negative) as f32;
+    /// Visual density of the picture for a density of the film.
+    pub fn density(&self, film: f64) -> f64 {
+        match &self.way {
+            Way::Printed { curve, offset } => curve.density(offset - CALLIER_Q * film),
+            Way::Direct { fog } => film - fog,
+        }
+    }
+
+    /// Linear sRGB of the picture, unbounded.
+    pub fn linear_srgb(&self, film: f64) -> [f64; 3] {
+        let d = self.density(film) as f32;
         std::array::from_fn(|k| 10f64.powf(-self.colours[k].at(d) as f64))
     }
+}
+
+/// What silver looks like on a paper: density of each display channel over visual density, paper white's largest at 0.
+fn silver_colours(paper: &GradedPaper) -> [Sampled; 3] {
+    let viewer = Viewer::under(&TABLES.d50);
+    let base = Spectrum::peaks(&paper.base) + Spectrum::ONE * paper.flat;
+    let silver = paper.image.unit_density();
+    let seen = |d: f64| viewer.see(&(base + silver * d).transmittance());
+    let white = seen(0.0).into_iter().fold(0.0, f64::max);
+    // kept as density of the channel: straight lines between samples
+    std::array::from_fn(|k| Sampled::new(DENSITIES.0, DENSITIES.1, DENSITIES.2, |d| -(seen(d)[k] / white).log10()))
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::stock::material::graded_paper;
 
     /// ISO 6846 (definition from memory); grades as common practice.
     #[test]

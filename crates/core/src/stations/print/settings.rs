@@ -1,49 +1,133 @@
 //! The controls of Print.
 
-use crate::controls::{Control, Kind, Own, Scale, Unit, Values};
+use crate::controls::{Choice, Control, Kind, Own, Scale, Unit, Values};
 use crate::stations::Station;
+use crate::stations::film::hue_sensitivity::BANDS;
+use crate::stock::material::{graded_paper, print_material};
 use crate::stock::{Stock, StockKind};
 
-const CC: Kind = Kind::Scalar { low: -60.0, high: 60.0, step: 1.0, decimals: 0, scale: Scale::Linear };
-
-fn is_printed(stock: &Stock) -> bool {
-    !stock.kind.is_reversal()
+const fn control(id: &'static str, group: &'static str, label: &'static str) -> Control {
+    Control::scalar(id, Station::Print, group, label)
 }
 
-fn is_colour_print(stock: &Stock) -> bool {
-    stock.kind == StockKind::ColourNegative
+const fn range(low: f64, high: f64, step: f64, decimals: usize) -> Kind {
+    Kind::Scalar { low, high, step, decimals, scale: Scale::Linear }
+}
+
+fn can_be_printed(stock: &Stock) -> bool {
+    matches!(stock.kind, StockKind::ColourNegative | StockKind::Reversal | StockKind::BlackAndWhiteNegative)
+}
+
+fn is_colour_film(stock: &Stock) -> bool {
+    matches!(stock.kind, StockKind::ColourNegative | StockKind::Reversal)
 }
 
 fn is_silver_print(stock: &Stock) -> bool {
     stock.kind == StockKind::BlackAndWhiteNegative
 }
 
-const fn filter(id: &'static str, label: &'static str) -> Control {
-    Control {
-        unit: Unit::Cc,
-        kind: CC,
-        two_sided: true,
-        applies: is_colour_print,
-        ..Control::scalar(id, Station::Print, "Filtration", label)
-    }
+/// A negative is printed, a slide is looked through.
+fn own_view(stock: &Stock) -> &'static str {
+    if stock.kind == StockKind::Reversal { "transparency" } else { "print" }
 }
 
-pub const EXPOSURE: Control = Control {
-    unit: Unit::Stops,
-    kind: Kind::Scalar { low: -2.0, high: 2.0, step: 0.05, decimals: 2, scale: Scale::Linear },
-    two_sided: true,
-    applies: is_printed,
-    help: "Light on the paper, in stops. More exposure gives a darker print.",
-    ..Control::scalar("print.exposure", Station::Print, "Paper", "Print exposure")
+pub const VIEW: Control = Control {
+    kind: Kind::Choice(&[
+        Choice { id: "print", label: "Print" },
+        Choice { id: "transparency", label: "Clear film" },
+        Choice { id: "scan", label: "Scan" },
+    ]),
+    own: Own::StockChoice(own_view),
+    applies: can_be_printed,
+    help: "A print on paper, a positive on clear film, or a straight scan: flat, to be worked on.",
+    ..control("print.view", "Paper", "Seen as")
+};
+
+/// Papers and print films for colour by id.
+const COLOUR_PAPERS: [Choice; 6] = [
+    Choice { id: "gloss-paper", label: "Brilliant" },
+    Choice { id: "lab-paper", label: "Lab" },
+    Choice { id: "portrait-paper", label: "Portrait" },
+    Choice { id: "old-paper", label: "Old" },
+    Choice { id: "cine-print", label: "Print film" },
+    Choice { id: "two-colour-print", label: "Two colours" },
+];
+
+pub const PAPER: Control = Control {
+    kind: Kind::Choice(&COLOUR_PAPERS),
+    own: Own::StockChoice(|stock| {
+        let own = stock.print.as_deref().unwrap_or("gloss-paper");
+        COLOUR_PAPERS.iter().find(|p| p.id == own).map_or("gloss-paper", |p| p.id)
+    }),
+    applies: is_colour_film,
+    help: "The emulsion of the colour paper or print film.",
+    ..control("print.paper", "Paper", "Paper")
+};
+
+pub const SURFACE: Control = Control {
+    kind: Kind::Choice(&[
+        Choice { id: "gloss", label: "Gloss" },
+        Choice { id: "pearl", label: "Pearl" },
+        Choice { id: "matt", label: "Matt" },
+    ]),
+    own: Own::StockChoice(
+        |stock| if stock.paper.as_deref().is_some_and(|p| p.starts_with("matt")) { "matt" } else { "gloss" },
+    ),
+    applies: can_be_printed,
+    help: "Gloss has the deepest black, matt the shallowest.",
+    ..control("print.surface", "Paper", "Surface")
+};
+pub const TONE: Control = Control {
+    kind: Kind::Choice(&[
+        Choice { id: "warm", label: "Warm" },
+        Choice { id: "neutral", label: "Neutral" },
+        Choice { id: "cool", label: "Cool" },
+    ]),
+    own: Own::StockChoice(|stock| match stock.paper.as_deref() {
+        Some(p) if p.ends_with("warm") => "warm",
+        Some(p) if p.ends_with("cool") => "cool",
+        _ => "neutral",
+    }),
+    applies: can_be_printed,
+    help: "The colour of the paper's base and, in black and white, of its silver.",
+    ..control("print.tone", "Paper", "Tone")
 };
 pub const GRADE: Control = Control {
     unit: Unit::Grade,
-    kind: Kind::Scalar { low: 0.0, high: 5.0, step: 0.25, decimals: 2, scale: Scale::Linear },
+    kind: range(0.0, 5.0, 0.25, 2),
     own: Own::Stock(|stock| stock.grade.unwrap_or(2.0)),
     applies: is_silver_print,
     help: "The paper's contrast: 0 is soft, 5 is hard.",
-    ..Control::scalar("print.grade", Station::Print, "Paper", "Grade")
+    ..control("print.grade", "Paper", "Grade")
 };
+pub const CONTRAST: Control = Control {
+    kind: range(0.5, 1.8, 0.01, 2),
+    own: Own::Neutral(1.0),
+    ratio: true,
+    applies: is_colour_film,
+    help: "Contrast of the colour paper, relative to its own.",
+    ..control("print.contrast", "Paper", "Paper contrast")
+};
+
+pub const EXPOSURE: Control = Control {
+    unit: Unit::Stops,
+    kind: range(-2.0, 2.0, 0.05, 2),
+    two_sided: true,
+    applies: can_be_printed,
+    help: "Light on the paper, in stops. More exposure gives a darker print, from a slide a lighter one.",
+    ..control("print.exposure", "Enlarger", "Print exposure")
+};
+
+const fn filter(id: &'static str, label: &'static str) -> Control {
+    Control {
+        unit: Unit::Cc,
+        kind: range(-60.0, 60.0, 1.0, 0),
+        two_sided: true,
+        applies: is_colour_film,
+        ..control(id, "Enlarger", label)
+    }
+}
+
 pub const CYAN: Control = Control {
     own: Own::Stock(|stock| stock.cc[0]),
     help: "Cyan filter in the enlarger. From a negative, more of it gives a redder print.",
@@ -59,29 +143,295 @@ pub const YELLOW: Control = Control {
     help: "Yellow filter in the enlarger. From a negative, more of it gives a bluer print.",
     ..filter("print.filter.yellow", "Yellow")
 };
+pub const KEEP_BRIGHTNESS: Control = Control {
+    kind: Kind::Switch,
+    own: Own::Switch(false),
+    applies: is_colour_film,
+    help: "Makes up with exposure for the light that the filters take.",
+    ..control("print.filter.keep", "Enlarger", "Keep brightness")
+};
+
+/// Density of solid black that the stock's own paper or film reaches.
+fn own_black(stock: &Stock) -> f64 {
+    let of_film = || stock.curves.list()[stock.layers() / 2].dmax;
+    let black = match stock.kind {
+        StockKind::BlackAndWhiteNegative | StockKind::BlackAndWhiteInstant => {
+            stock.paper.as_deref().and_then(graded_paper).map(|p| p.dmax)
+        }
+        StockKind::ColourNegative => stock.print.as_deref().and_then(print_material).map(|m| m.curves()[1].dmax),
+        _ => None,
+    };
+    black.unwrap_or_else(of_film)
+}
+
+pub const WHITE: Control = Control {
+    unit: Unit::Density,
+    kind: range(0.0, 0.6, 0.01, 2),
+    help: "Density added to the paper's white.",
+    ..control("print.white", "White and black", "Paper white")
+};
+pub const BLACK: Control = Control {
+    unit: Unit::Density,
+    kind: range(0.6, 4.0, 0.01, 2),
+    own: Own::Stock(own_black),
+    ratio: true,
+    help: "Density of the deepest black. Lower lifts the blacks.",
+    ..control("print.black", "White and black", "Black")
+};
+pub const STRENGTH: Control = Control {
+    unit: Unit::Percent,
+    kind: range(0.0, 100.0, 1.0, 0),
+    own: Own::Neutral(100.0),
+    help: "Strength of film and print together; what is missing is the plain picture.",
+    ..control("print.strength", "White and black", "Strength")
+};
+
+const fn acutance(id: &'static str, label: &'static str) -> Control {
+    Control {
+        kind: range(-1.0, 2.0, 0.01, 2),
+        two_sided: true,
+        help: "Sharpness of edges: what development at the border of light and dark does. Below 0 it softens.",
+        ..control(id, "Acutance", label)
+    }
+}
+
+pub const FINE: Control = acutance("print.acutance.fine", "Fine");
+pub const FINE_RADIUS: Control = Control {
+    unit: Unit::Micrometres,
+    kind: range(2.0, 40.0, 0.5, 1),
+    own: Own::Neutral(12.0),
+    help: "Reach of the fine part, on the film.",
+    ..control("print.acutance.fine_radius", "Acutance", "Fine radius")
+};
+pub const COARSE: Control = acutance("print.acutance.coarse", "Coarse");
+pub const COARSE_RADIUS: Control = Control {
+    unit: Unit::Micrometres,
+    kind: range(40.0, 200.0, 1.0, 0),
+    own: Own::Neutral(90.0),
+    help: "Reach of the coarse part, on the film.",
+    ..control("print.acutance.coarse_radius", "Acutance", "Coarse radius")
+};
+
+const fn curve(id: &'static str, tab: &'static str) -> Control {
+    Control {
+        tab,
+        unit: Unit::Percent,
+        kind: Kind::Curve,
+        own: Own::Line,
+        help: "Tone of the print: from its own tones (across) to wanted ones (up), 0 is black.",
+        ..control(id, "Print curve", tab)
+    }
+}
+
+/// Master, red, green, blue.
+pub const CURVES: [Control; 4] = [
+    curve("print.curve.master", "Master"),
+    curve("print.curve.red", "Red"),
+    curve("print.curve.green", "Green"),
+    curve("print.curve.blue", "Blue"),
+];
+
+/// Hue, saturation and lightness of one band.
+#[derive(Debug, Clone, Copy)]
+pub struct BandControls {
+    pub hue: Control,
+    pub saturation: Control,
+    pub lightness: Control,
+}
+
+macro_rules! band {
+    ($name:literal, $tab:literal) => {
+        BandControls {
+            hue: Control {
+                tab: $tab,
+                unit: Unit::Degrees,
+                kind: range(-40.0, 40.0, 1.0, 0),
+                two_sided: true,
+                help: "Turns this hue of the print towards its neighbours.",
+                ..control(concat!("print.band.", $name, ".hue"), "Hues of the print", "Hue")
+            },
+            saturation: Control {
+                tab: $tab,
+                unit: Unit::Percent,
+                kind: range(-100.0, 100.0, 1.0, 0),
+                two_sided: true,
+                help: "Saturation of this hue in the print.",
+                ..control(concat!("print.band.", $name, ".saturation"), "Hues of the print", "Saturation")
+            },
+            lightness: Control {
+                tab: $tab,
+                unit: Unit::Percent,
+                kind: range(-100.0, 100.0, 1.0, 0),
+                two_sided: true,
+                help: "Lightness of this hue in the print.",
+                ..control(concat!("print.band.", $name, ".lightness"), "Hues of the print", "Lightness")
+            },
+        }
+    };
+}
+
+/// The bands in the order of the hues.
+pub const HUE_BANDS: [BandControls; BANDS] = [
+    band!("red", "Red"),
+    band!("orange", "Orange"),
+    band!("yellow", "Yellow"),
+    band!("green", "Green"),
+    band!("cyan", "Cyan"),
+    band!("blue", "Blue"),
+    band!("violet", "Violet"),
+    band!("magenta", "Magenta"),
+];
+
+const SIMPLE: [Control; 18] = [
+    VIEW,
+    PAPER,
+    SURFACE,
+    TONE,
+    GRADE,
+    CONTRAST,
+    EXPOSURE,
+    CYAN,
+    MAGENTA,
+    YELLOW,
+    KEEP_BRIGHTNESS,
+    WHITE,
+    BLACK,
+    STRENGTH,
+    FINE,
+    FINE_RADIUS,
+    COARSE,
+    COARSE_RADIUS,
+];
 
 /// All controls of the station, in the order of the bench.
-pub const CONTROLS: [Control; 5] = [EXPOSURE, GRADE, CYAN, MAGENTA, YELLOW];
+pub const CONTROLS: [Control; SIMPLE.len() + CURVES.len() + 3 * BANDS] = {
+    let mut list = [VIEW; SIMPLE.len() + CURVES.len() + 3 * BANDS];
+    let mut i = 0;
+    while i < SIMPLE.len() {
+        list[i] = SIMPLE[i];
+        i += 1;
+    }
+    let mut c = 0;
+    while c < CURVES.len() {
+        list[i] = CURVES[c];
+        i += 1;
+        c += 1;
+    }
+    let mut b = 0;
+    while b < BANDS {
+        list[i] = HUE_BANDS[b].hue;
+        list[i + 1] = HUE_BANDS[b].saturation;
+        list[i + 2] = HUE_BANDS[b].lightness;
+        i += 3;
+        b += 1;
+    }
+    list
+};
+
+/// How the developed film is looked at.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum View {
+    Print,
+    Transparency,
+    Scan,
+}
+
+/// Paper as chosen; `None` is the stock's own.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct PaperChoice {
+    pub material: Option<String>,
+    pub surface: Option<String>,
+    pub tone: Option<String>,
+}
+
+/// Edge sharpness of one width.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Edge {
+    pub amount: f64,
+    pub radius_um: f64,
+}
+
+/// What the print does to its own tones and hues, point by point.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct FinishSettings {
+    pub white_density: f64,
+    /// Wanted density of black where it was set.
+    pub black_density: Option<f64>,
+    /// Density of black as the stock has it.
+    pub own_black_density: f64,
+    /// Points of the master, red, green and blue curve that are not straight.
+    pub curves: [Option<Vec<[f64; 2]>>; 4],
+    /// Hue in degrees, saturation and lightness in -1..1, by band.
+    pub bands: [[f64; 3]; BANDS],
+}
 
 /// The values of the station.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PrintSettings {
+    /// `None`: what the developed film is meant for.
+    pub view: Option<View>,
+    pub paper: PaperChoice,
     pub exposure_stops: f64,
     pub grade: f64,
+    pub contrast: f64,
     pub filtration_cc: [f64; 3],
+    pub keep_brightness: bool,
+    pub finish: FinishSettings,
+    /// Fine and coarse.
+    pub acutance: [Edge; 2],
+    /// 0..1.
+    pub strength: f64,
 }
 
 impl PrintSettings {
     pub fn read(values: &Values) -> Self {
+        let stock = values.stock();
+        let stated = |c: &Control| values.stated(c).and_then(|v| v.choice()).map(str::to_owned);
+        let view = match values.stated(&VIEW).and_then(|v| v.choice()) {
+            Some("print") => Some(View::Print),
+            Some("transparency") => Some(View::Transparency),
+            Some("scan") => Some(View::Scan),
+            _ => None,
+        };
+        let bent = |c: &Control| {
+            let points = values.stated(c)?.curve()?;
+            (points != [[0.0, 0.0], [100.0, 100.0]]).then(|| points.to_vec())
+        };
+        let edge = |amount: &Control, radius: &Control| Edge {
+            amount: values.number(amount),
+            radius_um: values.number(radius),
+        };
         Self {
+            view: view.filter(|_| can_be_printed(stock)),
+            paper: PaperChoice { material: stated(&PAPER), surface: stated(&SURFACE), tone: stated(&TONE) },
             exposure_stops: values.number(&EXPOSURE),
             grade: values.number(&GRADE),
+            contrast: values.number(&CONTRAST),
             filtration_cc: [values.number(&CYAN), values.number(&MAGENTA), values.number(&YELLOW)],
+            keep_brightness: values.is_on(&KEEP_BRIGHTNESS),
+            finish: FinishSettings {
+                white_density: values.number(&WHITE),
+                black_density: values.stated_number(&BLACK),
+                own_black_density: own_black(stock),
+                curves: CURVES.each_ref().map(bent),
+                bands: HUE_BANDS.each_ref().map(|b| {
+                    let share = |c: &Control| values.number(c) / 100.0;
+                    [values.number(&b.hue), share(&b.saturation), share(&b.lightness)]
+                }),
+            },
+            acutance: [edge(&FINE, &FINE_RADIUS), edge(&COARSE, &COARSE_RADIUS)],
+            strength: values.number(&STRENGTH) / 100.0,
         }
     }
 
     /// The stock's own values.
     pub fn own(stock: &Stock) -> Self {
         Self::read(&Values::own(stock))
+    }
+
+    /// The settings without those that act after the table, for keys.
+    pub fn of_the_table(&self) -> Self {
+        let none = Edge { amount: 0.0, radius_um: 0.0 };
+        Self { acutance: [none; 2], strength: 1.0, ..self.clone() }
     }
 }

@@ -1,73 +1,51 @@
 //! The Print station applied to tiles.
+//!
+//! Two tables come out of the exact way: one of reflectance, and one of what the display shows for it, gamut and encoding
+//! included. Where nothing follows the print, the second is read and nothing is computed per pixel; where edges or the
+//! strength are still to come, the first is.
 
 use multiversion::multiversion;
 
-use super::colour_print::{ColourPrint, Enlarger};
-use super::graded_print::GradedPrint;
-use super::settings::PrintSettings;
+use super::exact::Viewing;
+use super::finish::Finish;
+use super::screen::{Coverage, ScreenPlate};
 use super::table::{self, ABOVE_DMAX, PrintTable, encode_working};
-use super::transparency::DyePicture;
 use crate::colour::space::SRGB_TO_WIDE;
 use crate::colour::transfer::{decode_srgb, decode_srgb_f32, encode_srgb};
-use crate::error::CoreError;
 use crate::numeric::Sampled;
+use crate::numeric::matrix::dot;
 use crate::numeric::quadrature::normal_nodes;
+use crate::output::{self, Encoder};
 use crate::picture::Picture;
-use crate::picture::buffer::{LayerDensity, Reflectance};
+use crate::picture::buffer::{Display, LayerDensity, Reflectance};
 use crate::stations::film::FilmResponse;
 use crate::stations::film::grain::UnresolvedGrain;
-use crate::stock::{Stock, StockKind};
 
 /// Samples of density in the table of a single-layer film.
 const SINGLE_SAMPLES: usize = 512;
 
-/// The exact way from the film's densities to a picture: no table.
+/// Density to reflectance, encoded in the working space.
 #[derive(Debug, Clone)]
-pub enum Viewing {
-    Print(ColourPrint),
-    Slide(DyePicture),
-    Silver(GradedPrint),
-}
-
-impl Viewing {
-    pub fn new(stock: &Stock, film: &FilmResponse, settings: &PrintSettings) -> Result<Self, CoreError> {
-        let log_exposure = 2f64.log10() * settings.exposure_stops;
-        let made = match stock.kind {
-            StockKind::ColourNegative => {
-                let enlarger = Enlarger { log_exposure, filtration_cc: settings.filtration_cc };
-                ColourPrint::new(stock, &film.curves, film.grey, enlarger).map(Self::Print)
-            }
-            StockKind::Reversal => {
-                let shapes = std::array::from_fn(|i| film.curves[i].shape);
-                DyePicture::of_slide(stock, shapes).map(Self::Slide)
-            }
-            StockKind::BlackAndWhiteNegative => {
-                GradedPrint::new(stock, &film.curves[0], film.grey, settings.grade, log_exposure).map(Self::Silver)
-            }
-        };
-        made.ok_or_else(|| CoreError::StockFile { why: format!("'{}' names a material that is not there", stock.id) })
-    }
-
-    /// Linear sRGB, unbounded, for the densities of the layers (one value counts for a single-layer film).
-    pub fn linear_srgb(&self, densities: [f32; 3]) -> [f32; 3] {
-        match self {
-            Self::Print(print) => print.linear_srgb(densities),
-            Self::Slide(slide) => slide.linear_srgb(densities),
-            Self::Silver(print) => print.linear_srgb(densities[0] as f64).map(|v| v as f32),
-        }
-    }
+pub enum Tables {
+    Colour(PrintTable),
+    Single([Sampled; 3]),
+    Screen(Box<(ScreenPlate, Finish)>),
 }
 
 /// Print as tables, ready for tiles.
 #[derive(Debug, Clone)]
-pub enum PrintStage {
-    Colour(PrintTable),
-    Single([Sampled; 3]),
+pub struct PrintStage {
+    reflectance: Tables,
+    /// Density to display values.
+    display: Option<Tables>,
 }
 
-impl PrintStage {
+impl Tables {
     /// The tables for grain that is shown in full.
     pub fn new(viewing: &Viewing, film: &FilmResponse) -> Self {
+        if let Some((plate, finish)) = viewing.screen() {
+            return Self::Screen(Box::new((plate.clone(), finish.clone())));
+        }
         let highest = |i: usize| film.curves[i].shape.dmax + ABOVE_DMAX;
         if film.layers() == 3 {
             let ends = [highest(0), highest(1), highest(2)];
@@ -78,12 +56,12 @@ impl PrintStage {
         let samples: Vec<[f32; 3]> = (0..SINGLE_SAMPLES)
             .map(|i| encode_working(viewing.linear_srgb([(step * i as f64) as f32; 3]), &to_wide))
             .collect();
-        Self::Single(std::array::from_fn(|k| {
-            Sampled::from_values(0.0, highest(0), samples.iter().map(|v| v[k]).collect())
-        }))
+        Self::Single(channels(highest(0), &samples))
     }
 
     /// The same tables, smoothed by the grain that a reduced render does not show.
+    ///
+    /// A screen plate needs none: what it lets through is linear in the silver's transmittance, whose mean grain keeps.
     pub fn smoothed(&self, film: &FilmResponse, grain: &UnresolvedGrain) -> Self {
         let nodes = normal_nodes(7);
         match self {
@@ -104,29 +82,101 @@ impl PrintStage {
                 let tables = tables.each_ref();
                 Self::Single(tables.map(|t| Sampled::new(0.0, highest, SINGLE_SAMPLES, |d| smooth(t, d))))
             }
+            Self::Screen(_) => self.clone(),
         }
     }
 
-    /// Reflectance (linear, working space) of a tile of densities.
-    pub fn reflect(&self, density: Picture<LayerDensity>) -> Picture<Reflectance> {
-        let mut picture: Picture<Reflectance> = match self {
+    /// Density to display, where that is a table too.
+    fn displayed(&self) -> Option<Self> {
+        let encoder = Encoder::default();
+        let shown = |v: [f32; 3]| encoder.apply(v.map(decode_srgb_f32));
+        match self {
+            Self::Colour(table) => Some(Self::Colour(table.changed(shown))),
+            Self::Single([red, green, blue]) => {
+                let (end, count) = (red.end(), red.count());
+                let step = end / (count - 1) as f64;
+                let samples: Vec<[f32; 3]> = (0..count)
+                    .map(|i| {
+                        let d = (step * i as f64) as f32;
+                        shown([red.at(d), green.at(d), blue.at(d)])
+                    })
+                    .collect();
+                Some(Self::Single(channels(end, &samples)))
+            }
+            Self::Screen(_) => None,
+        }
+    }
+
+    /// The table read for every pixel; `coverage` is that of a screen plate, its mean where absent.
+    fn read<Q: crate::picture::buffer::Quantity>(
+        &self,
+        mut density: Picture<LayerDensity>,
+        coverage: Option<&[Coverage]>,
+    ) -> Picture<Q> {
+        match self {
             Self::Colour(table) => {
-                let mut density = density;
                 if let Some(planes) = density.three_mut() {
                     table::apply(table, planes);
                 }
                 density.into_quantity()
             }
             Self::Single(tables) => {
-                let negative = density.plane(0);
-                let planes = tables.iter().map(|t| negative.iter().map(|d| t.at(*d)).collect()).collect();
+                let planes = tables
+                    .iter()
+                    .map(|t| {
+                        let mut plane = density.plane(0).to_vec();
+                        t.map(&mut plane);
+                        plane
+                    })
+                    .collect();
                 Picture::from_planes(density.region, planes)
             }
-        };
-        for index in 0..picture.plane_count() {
-            to_linear(picture.plane_mut(index));
+            Self::Screen(screen) => {
+                let (plate, finish) = screen.as_ref();
+                if let Some(planes) = density.three_mut() {
+                    through_screen(planes, plate, finish, coverage);
+                }
+                density.into_quantity()
+            }
+        }
+    }
+}
+
+/// One sampled table per channel over densities from 0 to `end`.
+fn channels(end: f64, samples: &[[f32; 3]]) -> [Sampled; 3] {
+    std::array::from_fn(|k| Sampled::from_values(0.0, end, samples.iter().map(|v| v[k]).collect()))
+}
+
+impl PrintStage {
+    pub fn new(tables: Tables) -> Self {
+        Self { display: tables.displayed(), reflectance: tables }
+    }
+
+    /// The plate whose mosaic has to be laid over the picture.
+    pub fn screen(&self) -> Option<&ScreenPlate> {
+        match &self.reflectance {
+            Tables::Screen(screen) => Some(&screen.0),
+            _ => None,
+        }
+    }
+
+    /// Reflectance (linear, working space) of a tile of densities.
+    pub fn reflect(&self, density: Picture<LayerDensity>, coverage: Option<&[Coverage]>) -> Picture<Reflectance> {
+        let mut picture = self.reflectance.read::<Reflectance>(density, coverage);
+        if self.display.is_some() {
+            for index in 0..picture.plane_count() {
+                to_linear(picture.plane_mut(index));
+            }
         }
         picture
+    }
+
+    /// Display values of a tile of densities.
+    pub fn show(&self, density: Picture<LayerDensity>, coverage: Option<&[Coverage]>) -> Picture<Display> {
+        match &self.display {
+            Some(tables) => tables.read(density, coverage),
+            None => output::encode(self.reflect(density, coverage)),
+        }
     }
 }
 
@@ -134,5 +184,19 @@ impl PrintStage {
 fn to_linear(plane: &mut [f32]) {
     for v in plane {
         *v = decode_srgb_f32(*v);
+    }
+}
+
+/// Densities behind a mosaic to linear reflectance in the working space.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn through_screen(planes: [&mut [f32]; 3], plate: &ScreenPlate, finish: &Finish, coverage: Option<&[Coverage]>) {
+    let to_wide = SRGB_TO_WIDE.to_f32();
+    let [red, green, blue] = planes;
+    for (i, ((r, g), b)) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).enumerate() {
+        let weights = coverage.map_or(plate.mean, |c| plate.seen(&c[i]));
+        let [x, y, z] = finish.apply(plate.linear_srgb([*r, *g, *b], &weights));
+        *r = dot(&to_wide[0], x, y, z).max(0.0);
+        *g = dot(&to_wide[1], x, y, z).max(0.0);
+        *b = dot(&to_wide[2], x, y, z).max(0.0);
     }
 }

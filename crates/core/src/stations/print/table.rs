@@ -82,45 +82,52 @@ impl PrintTable {
         Self { nodes, per_density: self.per_density }
     }
 
-    /// Densities to the encoded working space.
+    /// The same table with every node's colour changed: from the encoded working space to what `change` makes of it.
+    pub fn changed(&self, change: impl Fn([f32; 3]) -> [f32; 3] + Sync) -> Self {
+        let nodes = self
+            .nodes
+            .par_iter()
+            .map(|[r, g, b, _]| {
+                let [x, y, z] = change([*r, *g, *b]);
+                [x, y, z, 0.0]
+            })
+            .collect();
+        Self { nodes, per_density: self.per_density }
+    }
+
+    /// What the table holds at densities.
     #[inline(always)]
     pub fn at(&self, densities: [f32; 3]) -> [f32; 3] {
-        let last = (NODES - 1) as f32;
-        let u = [
-            (densities[0] * self.per_density[0]).clamp(0.0, last),
-            (densities[1] * self.per_density[1]).clamp(0.0, last),
-            (densities[2] * self.per_density[2]).clamp(0.0, last),
-        ];
-        let i = u.map(|v| (v as usize).min(NODES - 2));
-        let [fr, fg, fb] = [u[0] - i[0] as f32, u[1] - i[1] as f32, u[2] - i[2] as f32];
+        const LAST: f32 = (NODES - 1) as f32;
         const R: usize = NODES * NODES;
         const G: usize = NODES;
         const B: usize = 1;
+        // max before min: what is not a number reads the first node
+        let u = [
+            (densities[0] * self.per_density[0]).max(0.0).min(LAST),
+            (densities[1] * self.per_density[1]).max(0.0).min(LAST),
+            (densities[2] * self.per_density[2]).max(0.0).min(LAST),
+        ];
+        let i = u.map(|v| (v as usize).min(NODES - 2));
+        let [fr, fg, fb] = [u[0] - i[0] as f32, u[1] - i[1] as f32, u[2] - i[2] as f32];
         let base = i[0] * R + i[1] * G + i[2];
-        // the tetrahedron is the one whose corners are passed in the order of the sorted fractions
-        let ((step_a, fa), (step_b, fb2), fc) = if fr >= fg {
-            if fg >= fb {
-                ((R, fr), (R + G, fg), fb)
-            } else if fr >= fb {
-                ((R, fr), (R + B, fb), fg)
-            } else {
-                ((B, fb), (B + R, fr), fg)
+        // the tetrahedron's corners are passed in the order of the sorted fractions: largest, middle, smallest
+        let (more, less) = if fr >= fg { ((fr, R), (fg, G)) } else { ((fg, G), (fr, R)) };
+        let (largest, step_a) = if more.0 >= fb { more } else { (fb, B) };
+        let (smallest, step_c) = if less.0 <= fb { less } else { (fb, B) };
+        let middle = less.0.max(more.0.min(fb));
+        let last = base + (R + G + B);
+        // four channels side by side, the fourth empty
+        let corners = [base, base + step_a, last - step_c, last];
+        let weights = [1.0 - largest, largest - middle, middle - smallest, smallest];
+        let mut out = [0.0f32; 4];
+        for (corner, weight) in corners.into_iter().zip(weights) {
+            let node = &self.nodes[corner];
+            for k in 0..4 {
+                out[k] += weight * node[k];
             }
-        } else if fb >= fg {
-            ((B, fb), (B + G, fg), fr)
-        } else if fb >= fr {
-            ((G, fg), (G + B, fb), fr)
-        } else {
-            ((G, fg), (G + R, fr), fb)
-        };
-        let (n0, na, nb, nc) =
-            (&self.nodes[base], &self.nodes[base + step_a], &self.nodes[base + step_b], &self.nodes[base + R + G + B]);
-        let (w0, wa, wb, wc) = (1.0 - fa, fa - fb2, fb2 - fc, fc);
-        let mut out = [0.0; 3];
-        for k in 0..3 {
-            out[k] = (w0 * n0[k] + wa * na[k]) + (wb * nb[k] + wc * nc[k]);
         }
-        out
+        [out[0], out[1], out[2]]
     }
 }
 

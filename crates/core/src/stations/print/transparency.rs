@@ -1,61 +1,123 @@
 //! A slide on the light table or in the projector: seen through its own dyes.
 
+use super::colour_print::Enlarger;
 use super::dye_tracking::DyeTracking;
+use super::fading;
+use super::film_dyes::film_dyes;
 use super::viewing::{DyeStack, Viewer};
 use crate::colour::Spectrum;
-use crate::colour::spectrum::Peak;
-use crate::stock::material::{DyeSet, dye_set, viewing_light};
-use crate::stock::{CurveShape, Stock};
+use crate::stations::film::FilmResponse;
+use crate::stock::Fade;
+use crate::stock::material::{viewing_light, visual_density};
 
-/// A dye picture on a base, seen in a viewing light: slides and colour prints alike.
+/// A dye picture on a base, seen in a viewing light: slides, instant prints and colour prints alike.
 #[derive(Debug, Clone)]
 pub struct DyePicture {
     stack: DyeStack,
     tracking: DyeTracking,
-    scale: f32,
+    /// What is left of each dye.
+    kept: [f32; 3],
+    scale: [f32; 3],
+}
+
+/// What a dye picture is made of.
+#[derive(Debug, Clone)]
+pub struct DyeMaterial {
+    /// Spectral density of each dye at unit amount.
+    pub dyes: [Spectrum; 3],
+    /// Spectral density of the clear base.
+    pub base: Spectrum,
+    pub light: Spectrum,
+    /// Densities of the layers where nothing was formed: the brightest white, shown as 1.
+    pub clear: [f64; 3],
 }
 
 impl DyePicture {
-    /// `clear` are the densities of the three layers where nothing was formed: the brightest white, shown as 1.
-    pub fn new(dyes: &DyeSet, base: &[Peak], base_flat: f64, light: &Spectrum, clear: [f64; 3]) -> Self {
-        let viewer = Viewer::under(light);
-        let spectra = dyes.each_ref().map(|dye| dye.main() + dye.side());
+    pub fn new(material: &DyeMaterial) -> Self {
+        let viewer = Viewer::under(&material.light);
+        let spectra = &material.dyes;
         let tracking = DyeTracking::solve(|c| {
             let density = spectra[0] * c[0] + spectra[1] * c[1] + spectra[2] * c[2];
             viewer.see(&density.transmittance()).map(|v| -v.max(1e-12).log10())
         });
-        let base = Spectrum::peaks(base) + Spectrum::ONE * base_flat;
-        let stack = DyeStack::viewed(&base, &spectra, &viewer);
-        let mut picture = Self { stack, tracking, scale: 1.0 };
-        let white = picture.linear_srgb(clear.map(|d| d as f32));
-        picture.scale = 1.0 / white[0].max(white[1]).max(white[2]);
+        let stack = DyeStack::viewed(&material.base, spectra, &viewer);
+        let mut picture = Self { stack, tracking, kept: [1.0; 3], scale: [1.0; 3] };
+        let white = picture.linear_srgb(material.clear.map(|d| d as f32));
+        picture.scale = [1.0 / white[0].max(white[1]).max(white[2]); 3];
         picture
     }
 
-    /// The slide of a reversal stock; `curves` are its developed layers.
-    pub fn of_slide(stock: &Stock, curves: [CurveShape; 3]) -> Option<Self> {
-        let dyes = dye_set(stock.dyes.as_deref()?)?;
-        let light = viewing_light(stock.view.as_deref()?)?;
-        Some(Self::new(dyes, &stock.base, stock.base_flat, &light, curves.map(|c| c.dmin)))
+    /// The picture after years: dyes are lost, the base yellows. White is not scaled anew.
+    pub fn faded(self, material: &DyeMaterial, fade: &Fade) -> Self {
+        let viewer = Viewer::under(&material.light);
+        let stained = material.base + fading::stain(fade.mode, fade.years);
+        let stack = DyeStack::viewed(&stained, &material.dyes, &viewer);
+        Self { stack, kept: fading::kept(fade.mode, fade.years).map(|v| v as f32), ..self }
+    }
+
+    /// Looked at through filters and in brighter or dimmer light; white is not scaled anew.
+    fn in_light(self, material: &DyeMaterial, enlarger: &Enlarger) -> Self {
+        if enlarger.filtration_cc == [0.0; 3] && enlarger.log_exposure == 0.0 {
+            return self;
+        }
+        let viewer = Viewer::under(&material.light);
+        let filters = enlarger.filters();
+        let taken = if enlarger.keep_brightness { visual_density(&filters) } else { 0.0 };
+        let base = material.base + filters + Spectrum::ONE * (-taken - enlarger.log_exposure);
+        Self { stack: DyeStack::viewed(&base, &material.dyes, &viewer), ..self }
+    }
+
+    /// The slide or instant print of a stock, its layers as developed; the enlarger's settings are those of the light table.
+    pub fn of_slide(film: &FilmResponse, light_table: &Enlarger) -> Option<Self> {
+        let stock = &film.stock;
+        let negative = film_dyes(stock)?;
+        let material = DyeMaterial {
+            dyes: negative.dyes,
+            base: negative.base,
+            light: viewing_light(stock.view.as_deref()?)?,
+            clear: std::array::from_fn(|i| film.curves[i].shape.dmin),
+        };
+        let mut picture = match &stock.fade {
+            Some(fade) => Self::new(&material).faded(&material, fade),
+            None => Self::new(&material).in_light(&material, light_table),
+        };
+        if let Some(adaptation) = &stock.viewer {
+            // the eye takes the colour of the clear film partly away; what is then brightest is shown a little brighter
+            let mask = Viewer::under(&material.light).see(&negative.mask.transmittance());
+            for (scale, seen) in picture.scale.iter_mut().zip(mask) {
+                *scale *= seen.max(1e-6).powf(-adaptation.share) as f32;
+            }
+            let white = picture.linear_srgb(material.clear.map(|d| d as f32));
+            let gain = adaptation.gain as f32 / white[0].max(white[1]).max(white[2]);
+            picture.scale = picture.scale.map(|s| s * gain);
+        }
+        Some(picture)
     }
 
     /// Linear sRGB, unbounded, for equivalent neutral densities of the layers.
     pub fn linear_srgb(&self, densities: [f32; 3]) -> [f32; 3] {
-        self.stack.integrate(self.tracking.amounts(densities)).map(|v| v * self.scale)
+        let amounts = self.tracking.amounts(densities);
+        let seen = self.stack.integrate(std::array::from_fn(|i| amounts[i] * self.kept[i]));
+        std::array::from_fn(|i| seen[i] * self.scale[i])
     }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::stock::material::print_material;
+    use crate::stock::material::{dye_set, print_material};
+
+    fn plain(dyes: &str, view: &str) -> DyePicture {
+        let dyes = dye_set(dyes).unwrap().each_ref().map(|dye| dye.main() + dye.side());
+        let light = viewing_light(view).unwrap();
+        DyePicture::new(&DyeMaterial { dyes, base: Spectrum::ZERO, light, clear: [0.0; 3] })
+    }
 
     /// Equal densities without a base are neutral: R = G = B = 10^-D, at the nodes of the tracking table.
     #[test]
     fn equal_densities_are_neutral() {
         for name in ["paper", "rev-rich"] {
-            let light = viewing_light("D50").unwrap();
-            let picture = DyePicture::new(dye_set(name).unwrap(), &[], 0.0, &light, [0.0; 3]);
+            let picture = plain(name, "D50");
             for level in 0..=34 {
                 let d = 0.1 * level as f32;
                 let expected = 10f32.powf(-d);
@@ -70,8 +132,7 @@ mod tests {
     #[test]
     fn dyes_do_not_track_by_scaling() {
         let material = print_material("gloss-paper").unwrap();
-        let light = viewing_light(&material.view).unwrap();
-        let picture = DyePicture::new(dye_set(&material.dyes).unwrap(), &[], 0.0, &light, [0.0; 3]);
+        let picture = plain(&material.dyes, &material.view);
         for (d, expected) in [(1.0, [1.1953, 0.8278, 0.9049]), (2.0, [2.4212, 1.6571, 1.8395])] {
             for (a, b) in picture.tracking.amounts([d; 3]).iter().zip(expected) {
                 assert!((a - b).abs() < 2e-4, "{d}: {a} {b}");

@@ -65,6 +65,25 @@ impl Decoding {
     }
 }
 
+impl Decoding {
+    /// The way back: the plain picture (linear sRGB) of scene light in linear sRGB. Light outside sRGB is clipped.
+    #[inline(always)]
+    pub fn render(&self, light: [f32; 3]) -> [f32; 3] {
+        let contrast = 1.0 / self.exponent;
+        let [r, g, b] = light.map(|v| {
+            let raised = exp2(self.log2_grey + contrast * (log2(v.max(SMALLEST)) - self.log2_grey));
+            if v > SMALLEST { raised } else { 0.0 }
+        });
+        let w = SRGB_LUMINANCE.map(|v| v as f32);
+        let y = w[0] * r + w[1] * g + w[2] * b;
+        let from = EXPANSION_FROM as f32;
+        let above = (y - from).max(0.0);
+        let bent = from + above / (1.0 + self.kappa * above * (1.0 / (1.0 - EXPANSION_FROM)) as f32);
+        let gain = if y > from { bent / y } else { 1.0 };
+        [r * gain, g * gain, b * gain]
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -96,5 +115,15 @@ mod tests {
         let decoding = Decoding::new(1.5, 1.0);
         let (below, above) = (decoding.apply([0.4999; 3])[0], decoding.apply([0.5001; 3])[0]);
         assert!((above - below - 0.0002).abs() < 1e-5);
+    }
+
+    #[test]
+    fn rendering_is_the_way_back() {
+        let decoding = Decoding::new(1.0, 0.85);
+        for rgb in [[0.18, 0.18, 0.18], [0.9, 0.7, 0.6], [0.02, 0.3, 0.1], [1.0, 1.0, 1.0]] {
+            for (a, b) in decoding.render(decoding.apply(rgb)).iter().zip(rgb) {
+                assert!((a - b).abs() < 1e-5, "{rgb:?}");
+            }
+        }
     }
 }

@@ -29,6 +29,11 @@ impl SceneStage {
         }
     }
 
+    /// How the camera's rendering is taken back.
+    pub fn decoding(&self) -> Decoding {
+        self.decoding
+    }
+
     /// Scene light of a rectangle of the source, which must lie inside.
     pub fn light(&self, source: &Source, region: Region) -> Picture<SceneLight> {
         let mut picture = Picture::new(region, 3);

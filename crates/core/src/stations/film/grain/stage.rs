@@ -35,7 +35,8 @@ pub struct GrainStage {
 
 impl GrainStage {
     /// `None` when the granularity is 0.
-    pub fn new(stock: &Stock, settings: &FilmSettings, film: &FilmResponse, seed: u32, pitch_um: f64) -> Option<Self> {
+    pub fn new(settings: &FilmSettings, film: &FilmResponse, seed: u32, pitch_um: f64) -> Option<Self> {
+        let stock = &film.stock;
         if settings.granularity <= 0.0 {
             return None;
         }
@@ -43,18 +44,22 @@ impl GrainStage {
         let layers = (0..count)
             .into_par_iter()
             .map(|index| {
-                let shape = layer_shape(stock, settings, index);
+                let shape = layer_shape(film, settings, index);
                 let curve = &film.curves[index];
                 let emulsion = Emulsion::new(shape).reading_as_stated();
                 let lattice = emulsion.on_lattice(pitch_um);
-                let weight = |d: f64| zone_weight(&stock.grain.zone_weights, curve, d);
+                let weight = |d: f64| zone_weight(&settings.zone_weights, curve, d);
                 let map = PixelMap::new(shape.log_radius_sigma(), curve.shape.dmax + ABOVE_DMAX, |d| {
                     lattice.relative_variance(d).sqrt() * weight(d)
                 });
-                LayerGrain { kernel: GrainKernel::new(&lattice), map, mix: noise_mix(stock, count, index) }
+                LayerGrain {
+                    kernel: GrainKernel::new(&lattice),
+                    map,
+                    mix: noise_mix(stock, settings.colour_share, count, index),
+                }
             })
             .collect();
-        Some(Self { layers, seed })
+        Some(Self { layers, seed: seed ^ settings.grain_seed.wrapping_mul(0x9E37_79B1) })
     }
 
     /// Adds grain to a tile.
@@ -75,28 +80,32 @@ fn map_plane(map: &PixelMap, field: &[f32], density: &mut [f32]) {
     }
 }
 
-/// A layer's grain after push: faster rating coarsens it.
-pub(super) fn layer_shape(stock: &Stock, settings: &FilmSettings, index: usize) -> GrainShape {
-    let stops = settings.push_stops;
+/// A layer's grain after development: more of it coarsens the grain.
+pub(super) fn layer_shape(film: &FilmResponse, settings: &FilmSettings, index: usize) -> GrainShape {
+    let profile = &film.stock.grain;
+    let stops = film.developed_stops;
     let growth = if stops > 0.0 { 1.20f64 } else { 1.12 };
     GrainShape {
-        granularity: settings.granularity * growth.powf(stops) * stock.grain.layer_ratio[index],
-        diameter_um: settings.grain_diameter_um * 1.07f64.powf(stops) * stock.grain.diameter_ratio[index],
+        granularity: settings.granularity * growth.powf(stops) * profile.layer_ratio[index],
+        diameter_um: settings.grain_diameter_um * 1.07f64.powf(stops) * profile.diameter_ratio[index],
         roughness: (settings.roughness + 0.06 * stops).clamp(0.0, 1.0),
-        blur_um: stock.grain.blur_um,
+        blur_um: profile.blur_um,
     }
 }
 
-/// Weights of the layers' white noise in one layer's: `colour_share` of its own, the rest the mean of all, variance kept.
+/// Weights of the layers' white noise in one layer's: `colour_share` of its record's own, the rest the mean of all records,
+/// variance kept.
 ///
 /// Mixing noise before the filter keeps every layer's own granularity and texture; only the colour of the grain changes.
-fn noise_mix(stock: &Stock, count: usize, index: usize) -> Vec<f32> {
+fn noise_mix(stock: &Stock, colour_share: f64, count: usize, index: usize) -> Vec<f32> {
     if count == 1 {
         return vec![1.0];
     }
-    let common = (1.0 - stock.grain.colour_share) / count as f64;
-    let mut weights = vec![common; count];
-    weights[index] += stock.grain.colour_share;
+    let records: Vec<usize> = (0..count).map(|layer| stock.record_of(layer)).collect();
+    let kept: std::collections::BTreeSet<usize> = records.iter().copied().collect();
+    let common = (1.0 - colour_share) / kept.len() as f64;
+    let mut weights: Vec<f64> = (0..count).map(|r| if kept.contains(&r) { common } else { 0.0 }).collect();
+    weights[records[index]] += colour_share;
     let length = weights.iter().map(|w| w * w).sum::<f64>().sqrt();
     weights.into_iter().map(|w| (w / length) as f32).collect()
 }

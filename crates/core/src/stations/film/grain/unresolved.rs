@@ -11,7 +11,6 @@ use super::covariance::Emulsion;
 use super::stage::{layer_shape, zone_weight};
 use crate::stations::film::FilmResponse;
 use crate::stations::film::settings::FilmSettings;
-use crate::stock::Stock;
 
 const SAMPLES: usize = 33;
 const HIGHEST_DENSITY: f64 = 4.4;
@@ -27,7 +26,6 @@ impl UnresolvedGrain {
     ///
     /// Returns `None` when nothing is missing.
     pub fn new(
-        stock: &Stock,
         settings: &FilmSettings,
         film: &FilmResponse,
         full_pitch_um: f64,
@@ -40,10 +38,10 @@ impl UnresolvedGrain {
         let layers = (0..film.layers())
             .into_par_iter()
             .map(|index| {
-                let emulsion = Emulsion::new(layer_shape(stock, settings, index)).reading_as_stated();
+                let emulsion = Emulsion::new(layer_shape(film, settings, index)).reading_as_stated();
                 let full = emulsion.on_lattice(full_pitch_um);
                 let shown = shown_pitch_um.map(|p| emulsion.on_lattice(p));
-                let weights = &stock.grain.zone_weights;
+                let weights = &settings.zone_weights;
                 let step = HIGHEST_DENSITY / (SAMPLES - 1) as f64;
                 let sigma = |i: usize| {
                     let d = step * i as f64;

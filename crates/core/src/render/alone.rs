@@ -1,0 +1,64 @@
+//! One effect by itself, to be judged.
+
+use super::plan::{Plan, RenderRequest};
+use super::renderer::light;
+use crate::colour::transfer::encode_srgb_f32;
+use crate::error::CoreError;
+use crate::picture::buffer::{Display, LayerDensity};
+use crate::picture::{Picture, Region};
+
+/// What is shown alone.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Alone {
+    /// The light that the base throws back, as exposure of the layers on black.
+    Halation,
+    /// What grain adds to density, on mid grey.
+    Grain,
+}
+
+/// Tone of grain-free film, and how much of the tone scale a density of 1 takes.
+const GREY: f32 = 0.5;
+const TONE_PER_DENSITY: f32 = 0.6;
+
+/// Three display planes of one or three layers.
+fn displayed(region: Region, mut layers: Vec<Vec<f32>>) -> Picture<Display> {
+    if layers.len() == 1 {
+        let only = layers.remove(0);
+        layers = vec![only.clone(), only.clone(), only];
+    }
+    Picture::from_planes(region, layers)
+}
+
+pub(super) fn halation(plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<Display>, CoreError> {
+    let exposure = plan.film()?.expose(light(plan, request, cell), plan.exposure_gain);
+    let count = exposure.plane_count();
+    let black = || vec![0.0f32; cell.pixels()];
+    let layers = match &plan.halation {
+        None => vec![black(); count],
+        Some((halation, glow)) => halation
+            .returned(glow, &request.scaled.source, &exposure)
+            .into_iter()
+            .map(|light| match light.is_empty() {
+                true => black(),
+                false => light.into_iter().map(|e| encode_srgb_f32(e.min(1.0))).collect(),
+            })
+            .collect(),
+    };
+    Ok(displayed(cell, layers))
+}
+
+pub(super) fn grain(
+    plan: &Plan,
+    plain: Picture<LayerDensity>,
+    grained: &Picture<LayerDensity>,
+) -> Result<Picture<Display>, CoreError> {
+    // more density on a negative is a lighter print, on a slide a darker one
+    let sign = if plan.film()?.curves[0].reversal { -TONE_PER_DENSITY } else { TONE_PER_DENSITY };
+    let layers = plain
+        .planes()
+        .iter()
+        .zip(grained.planes())
+        .map(|(before, after)| before.iter().zip(after).map(|(p, g)| (GREY + sign * (g - p)).clamp(0.0, 1.0)).collect())
+        .collect();
+    Ok(displayed(plain.region, layers))
+}

@@ -1,0 +1,77 @@
+//! Mottle: slow blotches in the density of an old film.
+//!
+//! Each layer has noise of its own and a part in common; thin parts show it most. A model choice.
+
+use super::value_noise::ValueNoise;
+use crate::picture::Picture;
+use crate::picture::buffer::LayerDensity;
+use crate::stations::film::CharacteristicCurve;
+use crate::stock::Mottle;
+
+/// Hash layer of the common part; the layers' own parts follow it.
+const COMMON_LAYER: u64 = 40;
+/// Offset of the second octave's hash layers, its weight and its size.
+const SECOND: (u64, f32, f64) = (8, 0.6, 3.7);
+const FIRST_WEIGHT: f32 = 0.8;
+/// Density above fog at which the mottle has fallen off, and how far it falls.
+const FALL: (f32, f32) = (1.5, 0.6);
+
+/// Noise of two octaves with unit variance.
+fn octaves(seed: u64, layer: u64, pitch_um: f64) -> [(f32, ValueNoise); 2] {
+    [
+        (FIRST_WEIGHT, ValueNoise::new(seed, layer, pitch_um)),
+        (SECOND.1, ValueNoise::new(seed, layer + SECOND.0, pitch_um / SECOND.2)),
+    ]
+}
+
+/// The mottle of one stock at one pitch.
+#[derive(Debug, Clone)]
+pub struct MottleStage {
+    mottle: Mottle,
+    seed: u64,
+    /// Micrometres per pixel.
+    pitch_um: f64,
+}
+
+impl MottleStage {
+    pub fn new(mottle: &Mottle, seed: u32, pitch_um: f64) -> Self {
+        Self { mottle: mottle.clone(), seed: u64::from(seed), pitch_um }
+    }
+
+    /// Adds the mottle to a tile of densities.
+    pub fn apply(&self, curves: &[CharacteristicCurve], density: &mut Picture<LayerDensity>) {
+        let region = density.region;
+        let width = region.width as usize;
+        let common = octaves(self.seed, COMMON_LAYER, self.mottle.pitch_um);
+        let weights = [self.mottle.common.sqrt(), (1.0 - self.mottle.common).sqrt()];
+        // the model states the weights themselves, .5 and root .75: their squares sum to one
+        let (shared, own) = if self.mottle.common == 0.5 { (0.5, 0.75f64.sqrt()) } else { (weights[0], weights[1]) };
+        let mut row = vec![0.0f32; width];
+        for y in 0..region.height {
+            let y_um = (f64::from(region.y + y) + 0.5) * self.pitch_um;
+            let x_um = (f64::from(region.x) + 0.5) * self.pitch_um;
+            for (index, curve) in curves.iter().enumerate() {
+                row.fill(0.0);
+                for (weight, noise) in &common {
+                    noise.add_row(weight * shared as f32, x_um, y_um, self.pitch_um, &mut row);
+                }
+                for (weight, noise) in &octaves(self.seed, COMMON_LAYER + 1 + index as u64, self.mottle.pitch_um) {
+                    noise.add_row(weight * own as f32, x_um, y_um, self.pitch_um, &mut row);
+                }
+                let amp = self.mottle.amp[index.min(2)] as f32;
+                let (dmin, dmax) = (curve.shape.dmin as f32, curve.shape.dmax as f32);
+                let start = y as usize * width;
+                for (d, n) in density.plane_mut(index)[start..start + width].iter_mut().zip(&row) {
+                    let thin = 1.0 - FALL.1 * ((*d - dmin) / FALL.0).clamp(0.0, 1.0);
+                    *d = (*d + amp * n * thin).clamp(dmin, dmax);
+                }
+            }
+        }
+    }
+}
+
+/// The common and the own noise of a layer at a place, for checks.
+pub fn noise_at(seed: u32, layer: Option<u64>, pitch_um: f64, x_um: f64, y_um: f64) -> f32 {
+    let hash_layer = layer.map_or(COMMON_LAYER, |l| COMMON_LAYER + 1 + l);
+    octaves(u64::from(seed), hash_layer, pitch_um).iter().map(|(w, n)| w * n.at(x_um, y_um)).sum()
+}

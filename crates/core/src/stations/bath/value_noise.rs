@@ -1,0 +1,90 @@
+//! Smooth noise addressed by the place on the film.
+//!
+//! Hashed Gaussians on a lattice, mixed with quintic weights and divided by the root of the weights' squares, so that the
+//! variance is 1 everywhere. Positions are micrometres from the full frame's corner: a tile is a crop of the whole.
+
+use crate::stations::film::grain::noise::RowKey;
+
+/// One field of noise: a seed, a layer number and the size of its lattice in um.
+#[derive(Debug, Clone, Copy)]
+pub struct ValueNoise {
+    pub seed: u64,
+    pub layer: u64,
+    /// Lattice pitch along x and y.
+    pub pitch_um: [f64; 2],
+}
+
+/// Lattice cell and place within it.
+#[inline(always)]
+fn cell(at: f64) -> (i32, f32) {
+    let whole = at.floor();
+    (whole as i32, (at - whole) as f32)
+}
+
+#[inline(always)]
+fn quintic(t: f32) -> f32 {
+    t * t * t * (t * (t * 6.0 - 15.0) + 10.0)
+}
+
+impl ValueNoise {
+    pub fn new(seed: u64, layer: u64, pitch_um: f64) -> Self {
+        Self { seed, layer, pitch_um: [pitch_um; 2] }
+    }
+
+    /// Adds `weight` times the noise to one row of pixels: `x_um` of the first pixel's centre, `step_um` between them.
+    pub fn add_row(&self, weight: f32, x_um: f64, y_um: f64, step_um: f64, row: &mut [f32]) {
+        let (j, fy) = cell(y_um / self.pitch_um[1]);
+        let wy = [1.0 - quintic(fy), quintic(fy)];
+        let keys = [RowKey::new(self.seed, self.layer, j), RowKey::new(self.seed, self.layer, j.wrapping_add(1))];
+        let normal_y = wy[0] * wy[0] + wy[1] * wy[1];
+        // the lattice values of the column left and right of the pixel, already mixed along y
+        let column = |i: i32| wy[0] * keys[0].gaussian(i) + wy[1] * keys[1].gaussian(i);
+        let mut known: Option<(i32, [f32; 2])> = None;
+        for (k, out) in row.iter_mut().enumerate() {
+            let (i, fx) = cell((x_um + step_um * k as f64) / self.pitch_um[0]);
+            let corners = match known {
+                Some((at, corners)) if at == i => corners,
+                _ => [column(i), column(i.wrapping_add(1))],
+            };
+            known = Some((i, corners));
+            let wx = [1.0 - quintic(fx), quintic(fx)];
+            let normal = ((wx[0] * wx[0] + wx[1] * wx[1]) * normal_y).sqrt();
+            *out += weight * (wx[0] * corners[0] + wx[1] * corners[1]) / normal;
+        }
+    }
+
+    /// The noise at one place.
+    pub fn at(&self, x_um: f64, y_um: f64) -> f32 {
+        let mut out = [0.0];
+        self.add_row(1.0, x_um, y_um, 0.0, &mut out);
+        out[0]
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn unit_variance_everywhere() {
+        let noise = ValueNoise::new(3, 1, 10.0);
+        for offset in [0.0, 2.5, 5.0, 9.9] {
+            let n = 40_000;
+            let square: f64 = (0..n)
+                .map(|k| noise.at(offset + 20.0 * (k % 200) as f64, offset + 20.0 * (k / 200) as f64).powi(2) as f64)
+                .sum::<f64>()
+                / n as f64;
+            assert!((square - 1.0).abs() < 0.03, "{offset}: {square}");
+        }
+    }
+
+    #[test]
+    fn a_row_is_its_points() {
+        let noise = ValueNoise { seed: 9, layer: 2, pitch_um: [13.0, 70.0] };
+        let mut row = [0.0; 40];
+        noise.add_row(1.0, -30.0, 11.0, 1.7, &mut row);
+        for (k, v) in row.iter().enumerate() {
+            assert_eq!(*v, noise.at(-30.0 + 1.7 * k as f64, 11.0));
+        }
+    }
+}

@@ -1,0 +1,124 @@
+//! Sensitivity by hue: how light or dark each hue is recorded. For black and white this is the mix of the colours.
+//!
+//! Eight smooth bands in the hue of Oklab (a partition of unity); their weight grows with chroma, so greys are untouched.
+//! All layers of a pixel are multiplied by 2^(sum of weight x stops): it acts as a filter of that hue would, before the
+//! film. A model choice.
+
+use multiversion::multiversion;
+
+use crate::colour::oklab::WideToOklab;
+use crate::numeric::exp2;
+use crate::picture::Picture;
+use crate::picture::buffer::SceneLight;
+
+/// Number of hue bands.
+pub const BANDS: usize = 8;
+/// Centre of each band: degrees of Oklab hue.
+pub const CENTRES: [f32; BANDS] = [27.0, 62.0, 105.0, 143.0, 195.0, 258.0, 300.0, 345.0];
+pub const NAMES: [&str; BANDS] = ["Red", "Orange", "Yellow", "Green", "Cyan", "Blue", "Violet", "Magenta"];
+
+/// Chroma at which a colour counts half.
+const HALF_CHROMA: f32 = 0.04;
+
+/// The two neighbouring bands of a hue in degrees [0, 360), and the weight of the second.
+#[inline(always)]
+pub fn bands_of(hue: f32) -> (usize, usize, f32) {
+    let mut first = BANDS - 1;
+    for (i, centre) in CENTRES.iter().enumerate() {
+        if hue >= *centre {
+            first = i;
+        }
+    }
+    let second = (first + 1) % BANDS;
+    let hue = if hue < CENTRES[0] { hue + 360.0 } else { hue };
+    let span = CENTRES[second] + if second == 0 { 360.0 } else { 0.0 } - CENTRES[first];
+    let t = ((hue - CENTRES[first]) / span).clamp(0.0, 1.0);
+    (first, second, t * t * (3.0 - 2.0 * t))
+}
+
+/// Weight of every band at a hue, scaled by how much of a colour it is.
+pub fn weights(hue: f32, chroma: f32) -> [f32; BANDS] {
+    let mut out = [0.0; BANDS];
+    let (first, second, t) = bands_of(hue);
+    let colour = chroma / (chroma + HALF_CHROMA);
+    out[first] = (1.0 - t) * colour;
+    out[second] = t * colour;
+    out
+}
+
+/// The bands' sensitivities in stops, prepared for pixel loops; `None` when all are 0.
+#[derive(Debug, Clone)]
+pub struct HueSensitivity {
+    stops: [f32; BANDS],
+    oklab: WideToOklab,
+}
+
+impl HueSensitivity {
+    pub fn new(stops: [f64; BANDS]) -> Option<Self> {
+        let any = stops.iter().any(|s| *s != 0.0);
+        any.then(|| Self { stops: stops.map(|s| s as f32), oklab: WideToOklab::new() })
+    }
+
+    /// Multiplies the light of every pixel.
+    pub fn apply(&self, light: &mut Picture<SceneLight>) {
+        if let Some(planes) = light.three_mut() {
+            multiply(self, planes);
+        }
+    }
+
+    #[inline(always)]
+    fn gain(&self, rgb: [f32; 3]) -> f32 {
+        // hue and weight of chroma are judged at the brightness of mid grey, so that exposure does not change them
+        let y = (0.2627 * rgb[0] + 0.678 * rgb[1] + 0.0593 * rgb[2]).max(1e-6);
+        let [_, a, b] = self.oklab.lab(rgb.map(|v| v * (0.18 / y)));
+        let chroma = (a * a + b * b).sqrt();
+        let hue = libm::atan2f(b, a).to_degrees().rem_euclid(360.0);
+        let (first, second, t) = bands_of(hue);
+        let stops = self.stops[first] + (self.stops[second] - self.stops[first]) * t;
+        exp2(stops * chroma / (chroma + HALF_CHROMA))
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn multiply(bands: &HueSensitivity, planes: [&mut [f32]; 3]) {
+    let [red, green, blue] = planes;
+    for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
+        let gain = bands.gain([*r, *g, *b]);
+        *r *= gain;
+        *g *= gain;
+        *b *= gain;
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::picture::Region;
+
+    #[test]
+    fn weights_sum_to_one_and_turn_the_whole_circle() {
+        for degree in 0..720 {
+            let (first, second, t) = bands_of(degree as f32 * 0.5);
+            assert!(first != second && (0.0..=1.0).contains(&t));
+        }
+        for (i, centre) in CENTRES.iter().enumerate() {
+            assert!(weights(*centre, 10.0)[i] > 0.99);
+        }
+    }
+
+    #[test]
+    fn greys_are_kept_and_the_hue_is_moved() {
+        let mut stops = [0.0; BANDS];
+        stops[3] = 1.0;
+        let bands = HueSensitivity::new(stops).unwrap();
+        let light = |rgb: [f32; 3]| Picture::from_planes(Region::whole(1, 1), rgb.map(|v| vec![v]).to_vec());
+        let mut grey = light([0.3; 3]);
+        bands.apply(&mut grey);
+        assert!((grey.plane(1)[0] - 0.3).abs() < 1e-3);
+        let (mut leaf, mut brick) = (light([0.10, 0.25, 0.06]), light([0.3, 0.08, 0.05]));
+        bands.apply(&mut leaf);
+        bands.apply(&mut brick);
+        assert!(leaf.plane(1)[0] > 0.35 && (brick.plane(0)[0] - 0.3).abs() < 0.01);
+        assert!(HueSensitivity::new([0.0; BANDS]).is_none());
+    }
+}

@@ -1,0 +1,164 @@
+//! Acutance: contrast at edges, as development makes it where exhausted and fresh developer meet.
+//!
+//! Lightness (the cube root of luminance) is compared with its Gaussian mean of two widths on the film, and the difference
+//! is added; colours are scaled with their luminance, so no edge changes its hue. Below 0 it softens.
+
+use super::settings::Edge;
+use crate::picture::buffer::Reflectance;
+use crate::picture::{Picture, Region};
+
+/// A width below this many pixels is not resolved.
+const FINEST_SIGMA: f64 = 0.3;
+/// Reach of the Gaussian in standard deviations.
+const REACH: f64 = 3.0;
+/// Lightness may change by this factor at most, either way.
+const MOST: f32 = 1.5;
+const SMALLEST: f32 = 1e-6;
+/// Luminance of the working space (BT.2020).
+const LUMINANCE: [f32; 3] = [0.2627, 0.6780, 0.0593];
+
+#[derive(Debug, Clone)]
+struct Width {
+    amount: f32,
+    taps: Vec<f32>,
+}
+
+/// Edge sharpness at one pitch.
+#[derive(Debug, Clone)]
+pub struct Acutance {
+    widths: Vec<Width>,
+}
+
+impl Acutance {
+    /// `None` when nothing is sharpened or softened that can be seen.
+    pub fn new(edges: &[Edge], pitch_um: f64) -> Option<Self> {
+        let widths: Vec<Width> = edges
+            .iter()
+            .filter(|e| e.amount != 0.0 && e.radius_um / pitch_um >= FINEST_SIGMA)
+            .map(|e| Width { amount: e.amount as f32, taps: gaussian(e.radius_um / pitch_um) })
+            .collect();
+        (!widths.is_empty()).then_some(Self { widths })
+    }
+
+    /// Pixels beyond a region that count.
+    pub fn reach(&self) -> u32 {
+        self.widths.iter().map(|w| w.taps.len() as u32 - 1).max().unwrap_or(0)
+    }
+
+    /// Sharpens `part` of a picture that reaches further by [`Acutance::reach`], or to the frame's edge.
+    pub fn apply(&self, padded: &Picture<Reflectance>, part: Region) -> Picture<Reflectance> {
+        let region = padded.region;
+        let (width, height) = (region.width as usize, region.height as usize);
+        let planes = [padded.plane(0), padded.plane(1), padded.plane(2)];
+        let lightness: Vec<f32> = (0..region.pixels())
+            .map(|i| {
+                let y = LUMINANCE[0] * planes[0][i] + LUMINANCE[1] * planes[1][i] + LUMINANCE[2] * planes[2][i];
+                libm::cbrtf(y.max(SMALLEST))
+            })
+            .collect();
+        let (x0, y0) = ((part.x - region.x) as usize, (part.y - region.y) as usize);
+        let (w, h) = (part.width as usize, part.height as usize);
+        let mut added = vec![0.0f32; part.pixels()];
+        for edge in &self.widths {
+            let mean = blurred(&lightness, [width, height], [x0, y0, w, h], &edge.taps);
+            for row in 0..h {
+                let from = (y0 + row) * width + x0;
+                let own = &lightness[from..from + w];
+                let at = row * w;
+                for ((sum, l), m) in added[at..at + w].iter_mut().zip(own).zip(&mean[at..at + w]) {
+                    *sum += edge.amount * (l - m);
+                }
+            }
+        }
+        let mut out = padded.cut(part);
+        for row in 0..h {
+            let from = (y0 + row) * width + x0;
+            for x in 0..w {
+                let l = lightness[from + x];
+                let ratio = ((l + added[row * w + x]) / l).clamp(1.0 / MOST, MOST);
+                added[row * w + x] = ratio * ratio * ratio;
+            }
+        }
+        for index in 0..3 {
+            out.plane_mut(index).iter_mut().zip(&added).for_each(|(v, gain)| *v *= gain);
+        }
+        out
+    }
+}
+
+/// One side of a Gaussian's taps, the middle first; both sides sum to one.
+fn gaussian(sigma: f64) -> Vec<f32> {
+    let radius = (REACH * sigma).ceil() as i32;
+    let raw: Vec<f64> = (0..=radius).map(|i| (-0.5 * (f64::from(i) / sigma).powi(2)).exp()).collect();
+    let total = raw[0] + 2.0 * raw[1..].iter().sum::<f64>();
+    raw.into_iter().map(|v| (v / total) as f32).collect()
+}
+
+/// The part [x, y, width, height] of a plane, blurred; beyond the plane its edge goes on.
+fn blurred(plane: &[f32], [width, height]: [usize; 2], [x0, y0, w, h]: [usize; 4], taps: &[f32]) -> Vec<f32> {
+    let reach = taps.len() - 1;
+    let (top, bottom) = (y0.saturating_sub(reach), (y0 + h + reach).min(height));
+    let mut across = vec![0.0f32; (bottom - top) * w];
+    let mut padded = vec![0.0f32; w + 2 * reach];
+    for y in top..bottom {
+        let row = &plane[y * width..(y + 1) * width];
+        for (k, v) in padded.iter_mut().enumerate() {
+            *v = row[(x0 + k).saturating_sub(reach).min(width - 1)];
+        }
+        let out = &mut across[(y - top) * w..(y - top + 1) * w];
+        out.iter_mut().zip(&padded[reach..]).for_each(|(o, v)| *o = taps[0] * v);
+        for (j, tap) in taps.iter().enumerate().skip(1) {
+            let (left, right) = (&padded[reach - j..], &padded[reach + j..]);
+            out.iter_mut().zip(left.iter().zip(right)).for_each(|(o, (a, b))| *o += tap * (a + b));
+        }
+    }
+    let row = |y: isize| {
+        let at = y.clamp(top as isize, bottom as isize - 1) as usize - top;
+        &across[at * w..(at + 1) * w]
+    };
+    let mut out = vec![0.0f32; w * h];
+    for (y, line) in out.chunks_exact_mut(w).enumerate() {
+        let middle = (y0 + y) as isize;
+        line.iter_mut().zip(row(middle)).for_each(|(o, v)| *o = taps[0] * v);
+        for (j, tap) in taps.iter().enumerate().skip(1) {
+            let (above, below) = (row(middle - j as isize), row(middle + j as isize));
+            line.iter_mut().zip(above.iter().zip(below)).for_each(|(o, (a, b))| *o += tap * (a + b));
+        }
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn edge() -> Picture<Reflectance> {
+        let region = Region::whole(60, 40);
+        let plane: Vec<f32> = (0..region.pixels()).map(|i| if i % 60 < 30 { 0.1 } else { 0.5 }).collect();
+        Picture::from_planes(region, vec![plane.clone(), plane.clone(), plane])
+    }
+
+    #[test]
+    fn sharpens_an_edge_and_leaves_the_flat_alone() {
+        let sharp = Acutance::new(&[Edge { amount: 0.8, radius_um: 12.0 }], 6.0).unwrap();
+        let out = sharp.apply(&edge(), Region::whole(60, 40));
+        let row = &out.plane(0)[20 * 60..21 * 60];
+        assert!(row[29] < 0.08 && row[30] > 0.55, "{} {}", row[29], row[30]);
+        assert!((row[5] - 0.1).abs() < 1e-5 && (row[55] - 0.5).abs() < 1e-5);
+        let soft = Acutance::new(&[Edge { amount: -0.8, radius_um: 12.0 }], 6.0).unwrap();
+        let row = &soft.apply(&edge(), Region::whole(60, 40)).plane(0)[20 * 60..21 * 60].to_vec();
+        assert!(row[29] > 0.12 && row[30] < 0.45);
+    }
+
+    #[test]
+    fn a_part_is_a_cut_of_the_whole() {
+        let sharp = Acutance::new(&[Edge { amount: 1.0, radius_um: 12.0 }, Edge { amount: 0.5, radius_um: 40.0 }], 6.0)
+            .unwrap();
+        let whole = sharp.apply(&edge(), Region::whole(60, 40));
+        let part = Region::new(25, 12, 9, 7);
+        let reach = sharp.reach();
+        let padded = edge().cut(Region::new(25 - reach, 0, 9 + 2 * reach, 40));
+        assert_eq!(sharp.apply(&padded, part).plane(1), whole.cut(part).plane(1));
+        assert!(Acutance::new(&[Edge { amount: 1.0, radius_um: 5.0 }], 40.0).is_none());
+    }
+}

@@ -1,0 +1,136 @@
+//! The exact way from the film's densities to a picture: no table.
+
+use super::colour_print::{ColourPrint, Enlarger};
+use super::finish::Finish;
+use super::graded_print::SilverPicture;
+use super::paper::{clear_silver_film, colour_paper, silver_paper};
+use super::scan::Scan;
+use super::screen::ScreenPlate;
+use super::settings::{PaperChoice, PrintSettings, View};
+use super::transparency::DyePicture;
+use crate::error::CoreError;
+use crate::numeric::log_exp::transmittance;
+use crate::stations::film::FilmResponse;
+use crate::stations::print::colour_print::SKIPPED_SILVER;
+use crate::stations::scene::decoding::Decoding;
+use crate::stock::StockKind;
+
+/// The colour paper of a film that names none, and the print film of positives on clear film.
+const OWN_PAPER: &str = "gloss-paper";
+const PRINT_FILM: &str = "cine-print";
+/// Highlight headroom that a scan takes back.
+const SCAN_HEADROOM_STOPS: f64 = 1.0;
+
+/// How a developed film is looked at.
+#[derive(Debug, Clone)]
+enum Way {
+    Print(ColourPrint),
+    Slide(DyePicture),
+    Silver(SilverPicture),
+    Scan(Scan),
+    Screen(ScreenPlate),
+}
+
+/// A way of looking, with what is done to the print point by point.
+#[derive(Debug, Clone)]
+pub struct Viewing {
+    way: Way,
+    finish: Finish,
+    /// Silver left in a picture that is itself looked at: density per mean density above `fog`.
+    silver: f32,
+    fog: [f32; 3],
+}
+
+/// A negative is printed; everything else is itself the picture.
+fn natural_view(kind: StockKind) -> View {
+    match kind {
+        StockKind::ColourNegative | StockKind::BlackAndWhiteNegative => View::Print,
+        _ => View::Transparency,
+    }
+}
+
+impl Viewing {
+    pub fn new(film: &FilmResponse, settings: &PrintSettings) -> Result<Self, CoreError> {
+        let stock = &film.stock;
+        let way = Self::way(film, settings).ok_or_else(|| CoreError::StockFile {
+            why: format!("'{}' names a material that is not there", stock.id),
+        })?;
+        let itself = matches!(way, Way::Slide(_));
+        let printed = matches!(way, Way::Print(_))
+            || matches!(way, Way::Silver(_)) && stock.kind == StockKind::BlackAndWhiteNegative;
+        Ok(Self {
+            way,
+            finish: Finish::new(&settings.finish, !printed),
+            silver: if itself { (SKIPPED_SILVER * stock.skip_bleach) as f32 } else { 0.0 },
+            fog: std::array::from_fn(|i| film.curves[i.min(film.layers() - 1)].shape.dmin as f32),
+        })
+    }
+
+    fn way(film: &FilmResponse, settings: &PrintSettings) -> Option<Way> {
+        let stock = &film.stock;
+        let finish = &settings.finish;
+        let log_exposure = 2f64.log10() * settings.exposure_stops;
+        let enlarger = Enlarger {
+            log_exposure,
+            filtration_cc: settings.filtration_cc,
+            keep_brightness: settings.keep_brightness,
+            contrast: settings.contrast,
+        };
+        let on_paper = |choice: &PaperChoice| {
+            ColourPrint::new(film, &colour_paper(stock, OWN_PAPER, choice, finish)?, &enlarger).map(Way::Print)
+        };
+        let silver = |paper| SilverPicture::print(film, &paper, settings.grade, log_exposure);
+        match (stock.kind, settings.view.unwrap_or(natural_view(stock.kind))) {
+            (StockKind::ScreenPlate, _) => ScreenPlate::new(film).map(Way::Screen),
+            (StockKind::Instant, _) => DyePicture::of_slide(film, &Enlarger::neutral()).map(Way::Slide),
+            (StockKind::BlackAndWhiteInstant, _) => {
+                Some(Way::Silver(SilverPicture::instant(film, &silver_paper(stock, &settings.paper, finish)?)))
+            }
+            (_, View::Scan) => {
+                let decoding = Decoding::new(SCAN_HEADROOM_STOPS, stock.q);
+                Some(Way::Scan(Scan::new(film, decoding, log_exposure, settings.filtration_cc)))
+            }
+            (StockKind::Reversal, View::Transparency) => {
+                // a light table has no taste: only what was set beyond the stock's own filtration
+                let beyond = std::array::from_fn(|k| settings.filtration_cc[k] - stock.cc[k]);
+                DyePicture::of_slide(film, &Enlarger { filtration_cc: beyond, ..enlarger }).map(Way::Slide)
+            }
+            (StockKind::Reversal | StockKind::ColourNegative, View::Print) => on_paper(&settings.paper),
+            (StockKind::ColourNegative, View::Transparency) => {
+                on_paper(&PaperChoice { material: Some(PRINT_FILM.into()), ..settings.paper.clone() })
+            }
+            (StockKind::BlackAndWhiteNegative, View::Print) => {
+                Some(Way::Silver(silver(silver_paper(stock, &settings.paper, finish)?)))
+            }
+            (StockKind::BlackAndWhiteNegative, View::Transparency) => {
+                Some(Way::Silver(silver(clear_silver_film(stock, finish)?)))
+            }
+        }
+    }
+
+    /// Linear sRGB, unbounded, for the densities of the layers (one value counts for a single-layer film).
+    pub fn linear_srgb(&self, densities: [f32; 3]) -> [f32; 3] {
+        let seen = match &self.way {
+            Way::Print(print) => print.linear_srgb(densities),
+            Way::Slide(slide) => slide.linear_srgb(densities),
+            Way::Silver(print) => print.linear_srgb(densities[0] as f64).map(|v| v as f32),
+            Way::Scan(scan) => scan.linear_srgb(densities),
+            Way::Screen(plate) => plate.linear_srgb(densities, &plate.mean),
+        };
+        self.finish.apply(if self.silver > 0.0 { self.through_silver(seen, densities) } else { seen })
+    }
+
+    fn through_silver(&self, seen: [f32; 3], densities: [f32; 3]) -> [f32; 3] {
+        let above: f32 = (0..3).map(|i| densities[i] - self.fog[i]).sum();
+        let kept = transmittance(self.silver * above * (1.0 / 3.0));
+        seen.map(|v| v * kept)
+    }
+
+    /// The plate whose mosaic has to be laid over the picture, with the finish that follows.
+    pub(super) fn screen(&self) -> Option<(&ScreenPlate, &Finish)> {
+        match &self.way {
+            Way::Screen(plate) => Some((plate, &self.finish)),
+            _ => None,
+        }
+    }
+}

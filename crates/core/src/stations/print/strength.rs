@@ -1,0 +1,84 @@
+//! Strength of film and print: mixed in Oklab with the scene as the camera would have shown it.
+
+use multiversion::multiversion;
+
+use crate::colour::oklab::WideToOklab;
+use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
+use crate::numeric::matrix::dot;
+use crate::picture::Picture;
+use crate::picture::buffer::{Reflectance, SceneLight};
+use crate::stations::scene::decoding::Decoding;
+
+/// The mix, prepared.
+#[derive(Debug, Clone)]
+pub struct Strength {
+    share: f32,
+    oklab: WideToOklab,
+    decoding: Decoding,
+    to_srgb: [[f32; 3]; 3],
+    to_wide: [[f32; 3]; 3],
+}
+
+impl Strength {
+    /// `share` of film and print, 0..1; `decoding` as Scene used it. `None` at full strength.
+    pub fn new(share: f64, decoding: Decoding) -> Option<Self> {
+        (share < 1.0).then(|| Self {
+            share: share as f32,
+            oklab: WideToOklab::new(),
+            decoding,
+            to_srgb: WIDE_TO_SRGB.to_f32(),
+            to_wide: SRGB_TO_WIDE.to_f32(),
+        })
+    }
+
+    /// Mixes the plain picture of the same rectangle into the print.
+    pub fn apply(&self, print: &mut Picture<Reflectance>, light: &Picture<SceneLight>) {
+        let plain = [light.plane(0), light.plane(1), light.plane(2)];
+        if let Some(planes) = print.three_mut() {
+            mix(self, planes, plain);
+        }
+    }
+
+    #[inline(always)]
+    fn plain(&self, light: [f32; 3]) -> [f32; 3] {
+        let turn = |m: &[[f32; 3]; 3], v: [f32; 3]| {
+            [dot(&m[0], v[0], v[1], v[2]), dot(&m[1], v[0], v[1], v[2]), dot(&m[2], v[0], v[1], v[2])]
+        };
+        turn(&self.to_wide, self.decoding.render(turn(&self.to_srgb, light)))
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn mix(strength: &Strength, print: [&mut [f32]; 3], light: [&[f32]; 3]) {
+    let [red, green, blue] = print;
+    for (i, ((r, g), b)) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).enumerate() {
+        let plain = strength.oklab.lab(strength.plain([light[0][i], light[1][i], light[2][i]]));
+        let film = strength.oklab.lab([*r, *g, *b]);
+        let mut lab = [0.0; 3];
+        for k in 0..3 {
+            lab[k] = plain[k] + strength.share * (film[k] - plain[k]);
+        }
+        [*r, *g, *b] = strength.oklab.rgb(lab);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::picture::Region;
+
+    #[test]
+    fn none_of_it_is_the_plain_picture() {
+        let decoding = Decoding::new(1.0, 0.85);
+        let colour = [0.4, 0.3, 0.1];
+        let to_wide = |v: [f32; 3]| SRGB_TO_WIDE.apply(v.map(f64::from)).map(|v| v as f32);
+        let light =
+            Picture::from_planes(Region::whole(1, 1), to_wide(decoding.apply(colour)).map(|v| vec![v]).to_vec());
+        let mut print = Picture::from_planes(Region::whole(1, 1), vec![vec![0.02]; 3]);
+        Strength::new(0.0, decoding).unwrap().apply(&mut print, &light);
+        for (k, v) in to_wide(colour).iter().enumerate() {
+            assert!((print.plane(k)[0] - v).abs() < 1e-4, "{k}");
+        }
+        assert!(Strength::new(1.0, decoding).is_none());
+    }
+}

@@ -1,0 +1,153 @@
+//! Checks of a stock file: every number within what the computation can bear, every name known.
+
+use super::{Stock, StockKind, material};
+use crate::controls;
+
+type Within<'a> = dyn Fn(&str, f64, f64, f64) -> Result<(), String> + 'a;
+
+fn count_of(field: &str, found: usize, layers: usize) -> Result<(), String> {
+    if found == layers {
+        Ok(())
+    } else {
+        Err(format!("{field} has {found} entries, but this film has {layers} layers"))
+    }
+}
+
+impl Stock {
+    pub(super) fn check(&self) -> Result<(), String> {
+        let layers = self.layers();
+        let within: &Within = &|field, value, low, high| {
+            if value.is_finite() && (low..=high).contains(&value) {
+                Ok(())
+            } else {
+                Err(format!("{field} is {value}, but must lie between {low} and {high}"))
+            }
+        };
+        let count = |field: &str, found: usize| count_of(field, found, layers);
+        let word = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-';
+        if self.id.is_empty() || self.id.len() > 64 || !self.id.chars().all(word) {
+            return Err("id must be 1 to 64 lower-case letters, digits or hyphens".into());
+        }
+        within("iso", self.iso, 0.5, 25_600.0)?;
+        within("balance_K", self.balance_kelvin, 2000.0, 12_000.0)?;
+        if self.kind != StockKind::ScreenPlate {
+            count("sens", self.sensitivity.len())?;
+        }
+        count("curve", self.curves.list().len())?;
+        count("grain.layer_ratio", self.grain.layer_ratio.len())?;
+        count("grain.diameter_ratio", self.grain.diameter_ratio.len())?;
+        let text = |field: &str, value: &Option<String>, most: usize| match value {
+            Some(v) if v.chars().count() > most => Err(format!("{field} is longer than {most} characters")),
+            _ => Ok(()),
+        };
+        text("name", &self.name, 60)?;
+        text("notes", &self.notes, 600)?;
+        text("family", &Some(self.family.clone()), 40)?;
+        for peak in self.sensitivity.iter().flatten() {
+            within("sens, peak in nm", peak[0], 300.0, 900.0)?;
+            within("sens, width in nm", peak[1], 1.0, 300.0)?;
+            within("sens, weight", peak[2], 0.0, 100.0)?;
+        }
+        for (i, c) in self.curves.list().iter().enumerate() {
+            let at = |field: &str| format!("curve {}, {field}", i + 1);
+            within(&at("dmin"), c.dmin, 0.0, 3.0)?;
+            within(&at("gamma"), c.gamma, 0.05, 20.0)?;
+            within(&at("toe"), c.toe, 0.01, 3.0)?;
+            within(&at("shoulder"), c.shoulder, 0.01, 3.0)?;
+            within(&at("dmax"), c.dmax, c.dmin + 0.2, 5.0)?;
+        }
+        within("grain.granularity", self.grain.granularity, 0.0, 50.0)?;
+        within("grain.diameter_um", self.grain.diameter_um, 1.0, 25.0)?;
+        within("grain.roughness", self.grain.roughness, 0.0, 1.0)?;
+        within("gate_mm, long side", self.gate[0], 4.0, 400.0)?;
+        within("gate_mm, short side", self.gate[1], 4.0, self.gate[0])?;
+        within("aim", self.aim, 0.02, 0.9)?;
+        within("q", self.q, 0.2, 2.0)?;
+        within("skip_bleach", self.skip_bleach, 0.0, 1.0)?;
+        self.check_features(within)?;
+        self.check_way_to_a_picture(within)?;
+        for (id, value) in &self.own {
+            let control = controls::find(id).map_err(|_| format!("own: there is no control called '{id}'"))?;
+            control.check(value).map_err(|e| format!("own, {id}: {e}"))?;
+        }
+        Ok(())
+    }
+
+    fn check_features(&self, within: &Within) -> Result<(), String> {
+        count_of("halation.strength", self.halation.strength.len(), self.layers())?;
+        for strength in &self.halation.strength {
+            within("halation.strength", *strength, 0.0, 1.0)?;
+        }
+        within("halation.boost", self.halation.boost, 0.0, 40.0)?;
+        for value in self.inhibition.iter().chain(&self.inhibition_high).flatten().flatten() {
+            within("inhibition", *value, -3.0, 3.0)?;
+        }
+        if let Some(nir) = &self.nir {
+            within("nir.share", nir.share, 0.0, 1.0)?;
+            within("nir.slope", nir.slope, 0.0, 2.0)?;
+            within("nir.min", nir.min, 0.0, nir.max)?;
+            within("nir.max", nir.max, 0.1, 4.0)?;
+            within("nir.leaf, end", nir.leaf[1], nir.leaf[0] + 0.001, 2.0)?;
+            within("nir.leaf_gain", nir.leaf_gain, 0.0, 10.0)?;
+        }
+        if let Some(mottle) = &self.mottle {
+            for amp in mottle.amp {
+                within("mottle.amp", amp, 0.0, 0.2)?;
+            }
+            within("mottle.common", mottle.common, 0.0, 1.0)?;
+            within("mottle.pitch_um", mottle.pitch_um, 50.0, 50_000.0)?;
+        }
+        if let Some(fade) = &self.fade {
+            within("fade.years", fade.years, 0.0, 200.0)?;
+        }
+        if let Some(records) = &self.records
+            && records.iter().any(|r| *r > 2)
+        {
+            return Err("records must be 0, 1 or 2 for each layer".into());
+        }
+        if let Some(contrast) = &self.contrast
+            && contrast != "document"
+        {
+            return Err(format!("contrast is '{contrast}', but can only be 'document'"));
+        }
+        Ok(())
+    }
+
+    fn check_way_to_a_picture(&self, within: &Within) -> Result<(), String> {
+        let words = self.kind.words();
+        match self.kind {
+            StockKind::BlackAndWhiteNegative | StockKind::BlackAndWhiteInstant => {
+                let paper = self.paper.as_deref().ok_or(format!("a {words} needs `paper`"))?;
+                material::graded_paper(paper).ok_or(format!("there is no paper called '{paper}'"))?;
+            }
+            StockKind::ColourNegative => {
+                let print = self.print.as_deref().ok_or(format!("a {words} needs `print`"))?;
+                material::print_material(print).ok_or(format!("there is no print material called '{print}'"))?;
+            }
+            StockKind::Reversal | StockKind::Instant | StockKind::ScreenPlate => {
+                let view = self.view.as_deref().ok_or(format!("a {words} needs `view`"))?;
+                material::viewing_light(view).ok_or(format!("there is no viewing light called '{view}'"))?;
+            }
+        }
+        if self.kind == StockKind::BlackAndWhiteNegative {
+            within("grade", self.grade.ok_or("a black-and-white negative needs `grade`")?, 0.0, 5.0)?;
+        }
+        if self.kind.has_dyes() {
+            let dyes = self.dyes.as_deref().ok_or("a colour film needs `dyes`")?;
+            material::dye_set(dyes).ok_or(format!("there is no dye set called '{dyes}'"))?;
+        }
+        if self.kind == StockKind::ScreenPlate {
+            let screen = self.screen.as_ref().ok_or("a screen plate needs `screen`")?;
+            within("screen.pitch_um", screen.pitch_um, 2.0, 200.0)?;
+            within("screen.sample_um", screen.sample_um, 0.5, 50.0)?;
+            within("screen.jitter", screen.jitter, 0.0, 1.0)?;
+            within("screen.depth", screen.depth, 0.0, 1.0)?;
+            within("screen.white", screen.white, 0.05, 1.0)?;
+            within("screen.gap_um", screen.gap_um, 0.0, screen.pitch_um / 2.0)?;
+            within("screen.gap_share", screen.gap_share, 0.0, 0.9)?;
+            within("screen.gap_t", screen.gap_t, 0.0, 1.0)?;
+            within("screen.shares, their sum", screen.shares.iter().sum(), 0.999, 1.001)?;
+        }
+        Ok(())
+    }
+}
