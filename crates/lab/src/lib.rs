@@ -6,8 +6,10 @@
 mod error;
 mod export;
 mod live;
+mod plane;
 mod readings;
 mod sources;
+mod stocks;
 mod thumbnails;
 
 use std::sync::Arc;
@@ -21,8 +23,10 @@ use amber_library::{Library, NewFrame};
 pub use error::LabError;
 pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, develop_to_bytes, safe_name};
 pub use live::{Pass, Shown, ViewPicture, ViewRequest};
-pub use readings::{CurveReading, FilmReading};
+pub use plane::{HueShare, ReadingPlane};
+pub use readings::{CurveReading, FilmReading, PrintReading};
 pub use sources::Sources;
+pub use thumbnails::ThumbnailSize;
 
 /// Bytes of developed tiles kept for views.
 const TILE_BUDGET: usize = 384 << 20;

@@ -5,7 +5,7 @@ use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 
 use amber_core::picture::reduce::Level;
-use amber_core::render::{GrainShown, RenderRequest, Watch};
+use amber_core::render::{Alone, GrainShown, RenderRequest, Watch};
 use amber_core::{Development, Region};
 use amber_files::write;
 
@@ -28,6 +28,8 @@ pub enum Pass {
 pub enum Shown {
     Developed,
     Original,
+    /// One effect by itself.
+    Alone(Alone),
 }
 
 /// A request for a rectangle of a frame at a zoom step.
@@ -103,8 +105,8 @@ impl Lab {
         let watch = Watch { abandoned: &abandoned, progress: &|_, _| {} };
         let pixels = match request.shown {
             Shown::Original => scaled.source.display_8_bit(region),
-            Shown::Developed => {
-                let grain = if request.pass == Pass::Quick { GrainShown::Averaged } else { GrainShown::Full };
+            Shown::Developed | Shown::Alone(_) => {
+                let grain = if request.pass == Pass::Quick && request.shown == Shown::Developed { GrainShown::Averaged } else { GrainShown::Full };
                 let render = RenderRequest {
                     scaled: &scaled,
                     stock: &stock,
@@ -113,7 +115,10 @@ impl Lab {
                     grain,
                     keep_tiles: true,
                 };
-                self.renderer.display_8_bit(&render, watch)?
+                match request.shown {
+                    Shown::Alone(alone) => self.renderer.alone_8_bit(&render, alone, watch)?,
+                    _ => self.renderer.display_8_bit(&render, watch)?,
+                }
             }
         };
         let (width, height) = (region.width, region.height);

@@ -1,14 +1,13 @@
 //! Readings of a frame: the film's curves and where this picture's exposures lie on them.
 
 use amber_core::Development;
-use amber_core::picture::reduce::Level;
-use amber_core::render::{GrainShown, RenderRequest, Watch};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::placement::MID_GREY;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 
 use crate::Lab;
 use crate::error::LabError;
+use crate::plane::{BANDING, BLOCKED, BLOWN, Measured};
 
 /// A curve as points over the chart's exposures.
 #[derive(Debug, Clone)]
@@ -27,7 +26,22 @@ pub struct FilmReading {
     pub exposures: Vec<f64>,
     /// Share of the picture in each zone, 0..X.
     pub zones: [f64; 11],
+    pub print: PrintReading,
 }
+
+/// The print: how its tones are spread, and what is lost at the ends.
+#[derive(Debug, Clone)]
+pub struct PrintReading {
+    /// Share of the picture by L* from 0 to 100, [`HISTOGRAM_BINS`] bins.
+    pub lightness: Vec<f64>,
+    /// Shares of the picture that are bare paper, solid black, or in danger of banding.
+    pub blown: f64,
+    pub blocked: f64,
+    pub banding: f64,
+}
+
+/// Bins of the print's histogram.
+pub const HISTOGRAM_BINS: usize = 64;
 
 /// Exposures of the chart: zone -0.5 to 10.5 in steps of a tenth.
 pub const CHART_STEPS: usize = 111;
@@ -51,39 +65,37 @@ impl Lab {
                 CurveReading { now: points(&now), stock: points(&own) }
             })
             .collect();
-        let (exposures, zones) = self.exposures(frame, development, &stock)?;
-        Ok(FilmReading { layers, exposures, zones })
+        let (_, measured) = self.measured(frame, development, &stock, MEASURED_EDGE)?;
+        let (exposures, zones) = spread_of_exposures(&measured);
+        Ok(FilmReading { layers, exposures, zones, print: PrintReading::of(&measured) })
     }
+}
 
-    /// Distribution of the green layer's (or the only layer's) exposure over the chart and over the zones.
-    fn exposures(
-        &self,
-        frame: i64,
-        development: &Development,
-        stock: &amber_core::Stock,
-    ) -> Result<(Vec<f64>, [f64; 11]), LabError> {
-        let summary = self.library.frame(frame)?.summary;
-        let level = Level::covering(MEASURED_EDGE, summary.width, summary.height);
-        let scaled = self.sources.at(&self.library, &summary, level)?;
-        let request = RenderRequest {
-            scaled: &scaled,
-            stock,
-            development,
-            region: scaled.source.region(),
-            grain: GrainShown::Off,
-            keep_tiles: false,
-        };
-        let exposure = self.renderer.exposure(&request, Watch::NONE)?;
-        let plane = exposure.plane(if exposure.plane_count() == 3 { 1 } else { 0 });
-        let mut chart = vec![0.0; CHART_STEPS];
-        let mut zones = [0.0; 11];
-        let share = 1.0 / plane.len() as f64;
-        for e in plane {
-            let zone = 5.0 + (*e as f64 / MID_GREY).log2();
-            let step = ((zone - FIRST_ZONE) / ZONE_STEP).round().clamp(0.0, (CHART_STEPS - 1) as f64);
-            chart[step as usize] += share;
-            zones[zone.round().clamp(0.0, 10.0) as usize] += share;
+impl PrintReading {
+    fn of(measured: &Measured) -> Self {
+        let share = 1.0 / measured.lab.len() as f64;
+        let mut lightness = vec![0.0; HISTOGRAM_BINS];
+        for lab in &measured.lab {
+            let bin = (lab[0] / 100.0 * HISTOGRAM_BINS as f64).clamp(0.0, (HISTOGRAM_BINS - 1) as f64);
+            lightness[bin as usize] += share;
         }
-        Ok((chart, zones))
+        let marked = |mark: i16| share * measured.marks.iter().filter(|m| *m & mark != 0).count() as f64;
+        Self { lightness, blown: marked(BLOWN), blocked: marked(BLOCKED), banding: marked(BANDING) }
     }
+}
+
+/// Distribution of the green layer's (or the only layer's) exposure over the chart and over the zones.
+fn spread_of_exposures(measured: &Measured) -> (Vec<f64>, [f64; 11]) {
+    let exposure = &measured.exposure;
+    let plane = exposure.plane(if exposure.plane_count() == 3 { 1 } else { 0 });
+    let mut chart = vec![0.0; CHART_STEPS];
+    let mut zones = [0.0; 11];
+    let share = 1.0 / plane.len() as f64;
+    for e in plane {
+        let zone = 5.0 + (*e as f64 / MID_GREY).log2();
+        let step = ((zone - FIRST_ZONE) / ZONE_STEP).round().clamp(0.0, (CHART_STEPS - 1) as f64);
+        chart[step as usize] += share;
+        zones[zone.round().clamp(0.0, 10.0) as usize] += share;
+    }
+    (chart, zones)
 }

@@ -10,19 +10,41 @@ use crate::Lab;
 use crate::error::LabError;
 use crate::live::Shown;
 
-const LONG_EDGE: u32 = 480;
 const QUALITY: u8 = 88;
+
+/// For what a small picture is made.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ThumbnailSize {
+    /// The contact sheet.
+    Sheet,
+    /// A tile of the stock board.
+    Tile,
+    /// The close look on the stock board.
+    Close,
+}
+
+impl ThumbnailSize {
+    fn long_edge(self) -> u32 {
+        match self {
+            Self::Sheet => 480,
+            Self::Tile => 200,
+            Self::Close => 760,
+        }
+    }
+}
 
 impl Lab {
     /// A JPEG of a frame as developed, or as it came.
     pub fn thumbnail(&self, frame: i64, shown: Shown) -> Result<Vec<u8>, LabError> {
         let frame = self.library.frame(frame)?;
         match shown {
-            Shown::Developed => self.thumbnail_of(&frame.summary, &frame.summary.development, &frame.stock),
+            Shown::Developed | Shown::Alone(_) => {
+                self.thumbnail_of(&frame.summary, &frame.summary.development, &frame.stock, ThumbnailSize::Sheet)
+            }
             Shown::Original => {
                 let state = format!("{} original", frame.summary.content);
                 self.kept(&state, || {
-                    let scaled = self.small(&frame.summary)?;
+                    let scaled = self.small(&frame.summary, ThumbnailSize::Sheet)?;
                     let region = scaled.source.region();
                     let pixels = scaled.source.display_8_bit(region);
                     Ok(write::jpeg(&pixels, region.width, region.height, QUALITY, None)?)
@@ -37,17 +59,19 @@ impl Lab {
         frame: &FrameSummary,
         development: &Development,
         stock: &Stock,
+        size: ThumbnailSize,
     ) -> Result<Vec<u8>, LabError> {
-        let state = format!("{} {} {}", frame.content, development.to_json(), stock.content_hash());
+        let state =
+            format!("{} {} {} {}", frame.content, development.to_json(), stock.content_hash(), size.long_edge());
         self.kept(&state, || {
-            let scaled = self.small(frame)?;
+            let scaled = self.small(frame, size)?;
             let region = scaled.source.region();
             let request = RenderRequest {
                 scaled: &scaled,
                 stock,
                 development,
                 region,
-                grain: GrainShown::Averaged,
+                grain: if size == ThumbnailSize::Close { GrainShown::Full } else { GrainShown::Averaged },
                 keep_tiles: false,
             };
             let pixels = self.renderer.display_8_bit(&request, Watch::NONE)?;
@@ -55,8 +79,8 @@ impl Lab {
         })
     }
 
-    fn small(&self, frame: &FrameSummary) -> Result<Scaled, LabError> {
-        self.sources.at(&self.library, frame, Level::covering(LONG_EDGE, frame.width, frame.height))
+    fn small(&self, frame: &FrameSummary, size: ThumbnailSize) -> Result<Scaled, LabError> {
+        self.sources.at(&self.library, frame, Level::covering(size.long_edge(), frame.width, frame.height))
     }
 
     /// The file of a state, made when it is not there. The cache is a convenience: a full disk must not take the

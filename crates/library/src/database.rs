@@ -34,7 +34,11 @@ impl Database {
     /// Opens the file, brings its tables up to date and starts the writer.
     pub fn open(path: &Path) -> Result<Self, LibraryError> {
         let mut connection = connect(path)?;
-        Migrations::new(vec![M::up(include_str!("../migrations/01-first.sql"))]).to_latest(&mut connection)?;
+        Migrations::new(vec![
+            M::up(include_str!("../migrations/01-first.sql")),
+            M::up(include_str!("../migrations/02-own-stocks.sql")),
+        ])
+        .to_latest(&mut connection)?;
         let (writer, jobs) = channel::<Job>();
         std::thread::Builder::new()
             .name("library writer".into())

@@ -23,6 +23,10 @@ pub enum LibraryError {
     NothingTo(&'static str),
     #[error("a name needs at least one letter and at most 120")]
     Name,
+    #[error("'{id}' is a built-in stock and stays as it is; give yours another id")]
+    BuiltIn { id: String },
+    #[error("there is a stock of yours with the id '{id}' already; delete it first, or give this one another id")]
+    StockTaken { id: String },
     #[error("the original {hash} is missing or damaged on disk")]
     Original { hash: String },
     #[error(transparent)]

@@ -8,6 +8,7 @@ use rusqlite::{Connection, OptionalExtension, Row, Transaction, params};
 use crate::Library;
 use crate::error::LibraryError;
 use crate::rolls::checked_name;
+use crate::stocks::own_stock;
 
 /// A frame as it lies on the contact sheet.
 #[derive(Debug, Clone)]
@@ -228,8 +229,11 @@ fn stock_of(c: &Connection, development: &Development) -> Result<Arc<Stock>, Lib
     }
     let kept: Option<String> =
         c.query_row("SELECT data FROM stocks WHERE hash = ?1", [&reference.hash], |r| r.get(0)).optional()?;
-    match kept {
-        Some(data) => Ok(Arc::new(Stock::from_json(&data)?)),
+    if let Some(data) = kept {
+        return Ok(Arc::new(Stock::from_json(&data)?));
+    }
+    match own_stock(c, &reference.id)? {
+        Some(stock) => Ok(stock),
         None => Ok(Catalogue::find(&reference.id)?),
     }
 }

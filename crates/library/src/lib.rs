@@ -8,6 +8,7 @@ mod error;
 mod frames;
 mod originals;
 mod rolls;
+mod stocks;
 
 use std::path::{Path, PathBuf};
 

@@ -1,6 +1,7 @@
 //! The library keeps what it is given, across restarts.
 
 use amber_core::controls::Value;
+use amber_core::stock::StockName;
 use amber_core::{Catalogue, Development};
 use amber_library::{Change, Library, LibraryError, NewFrame, Step};
 
@@ -87,4 +88,43 @@ fn names_and_places_are_checked() {
     assert!(matches!(missing, Err(LibraryError::NotThere { what: "roll", id: 7 })));
     // nothing half-stored
     assert_eq!(std::fs::read_dir(folder.path().join("originals")).unwrap().count(), 0);
+}
+
+#[test]
+fn stocks_of_ones_own() {
+    let folder = tempfile::tempdir().unwrap();
+    let library = Library::open(folder.path()).unwrap();
+    let called = StockName { name: "Dusk".into(), family: "mine".into(), notes: "For evenings.".into() };
+    let plover = Catalogue::first();
+    let dusk = plover.renamed("dusk", &called).unwrap();
+    library.add_stock(&dusk).unwrap();
+    assert!(library.add_stock(&dusk).unwrap_err().to_string().contains("already"));
+    for refused in [library.add_stock(&plover), library.replace_stock(&plover), library.delete_stock("plover")] {
+        assert!(refused.unwrap_err().to_string().contains("built-in"));
+    }
+    assert_eq!(library.free_stock_id("dusk").unwrap(), "dusk-2");
+    assert_eq!(library.free_stock_id("plover").unwrap(), "plover-2");
+
+    // a frame keeps the copy it was developed with, whatever happens to the stock
+    let roll = library.add_roll("Tour", 0).unwrap();
+    let id = library.add_frame(roll, b"the original", picture("Hill"), &dusk).unwrap();
+    library.replace_stock(&dusk.renamed("dusk", &StockName { name: "Late".into(), ..called }).unwrap()).unwrap();
+    assert_eq!(library.find_stock("dusk").unwrap().name(), "Late");
+    assert_eq!(library.frame(id).unwrap().stock.name(), "Dusk");
+    library.delete_stock("dusk").unwrap();
+    assert_eq!(library.frame(id).unwrap().stock.name(), "Dusk");
+    assert!(library.own_stocks().unwrap().is_empty() && library.delete_stock("dusk").is_err());
+}
+
+#[test]
+fn pinned_stocks_are_remembered() {
+    let folder = tempfile::tempdir().unwrap();
+    let library = Library::open(folder.path()).unwrap();
+    library.pin_stock("juniper", true).unwrap();
+    library.pin_stock("beryl", true).unwrap();
+    assert_eq!(library.pin_stock("juniper", true).unwrap(), ["beryl", "juniper"]);
+    drop(library);
+    let library = Library::open(folder.path()).unwrap();
+    assert_eq!(library.pin_stock("beryl", false).unwrap(), ["juniper"]);
+    assert!(library.pin_stock("nothing", true).is_err());
 }

@@ -7,6 +7,7 @@ pub mod catalogue;
 mod check;
 pub mod crossing;
 pub mod features;
+pub mod keeping;
 mod kind;
 pub mod material;
 mod shape;
@@ -25,6 +26,7 @@ pub use catalogue::Catalogue;
 pub use features::{
     Fade, FadeMode, GrainProfile, HalationProfile, Mottle, NearInfrared, ScreenMosaic, ViewerAdaptation,
 };
+pub use keeping::StockName;
 pub use kind::StockKind;
 pub use shape::{CurveShape, LayerCurves};
 

@@ -46,6 +46,20 @@ pub fn weights(hue: f32, chroma: f32) -> [f32; BANDS] {
     out
 }
 
+/// Hue in degrees and chroma of working-space light, judged at the brightness of mid grey so that exposure does not count.
+#[inline(always)]
+fn hue_and_chroma(oklab: &WideToOklab, rgb: [f32; 3]) -> (f32, f32) {
+    let y = (0.2627 * rgb[0] + 0.678 * rgb[1] + 0.0593 * rgb[2]).max(1e-6);
+    let [_, a, b] = oklab.lab(rgb.map(|v| v * (0.18 / y)));
+    (libm::atan2f(b, a).to_degrees().rem_euclid(360.0), (a * a + b * b).sqrt())
+}
+
+/// Weight of every band for working-space light.
+pub fn weights_of(oklab: &WideToOklab, rgb: [f32; 3]) -> [f32; BANDS] {
+    let (hue, chroma) = hue_and_chroma(oklab, rgb);
+    weights(hue, chroma)
+}
+
 /// The bands' sensitivities in stops, prepared for pixel loops; `None` when all are 0.
 #[derive(Debug, Clone)]
 pub struct HueSensitivity {
@@ -68,11 +82,7 @@ impl HueSensitivity {
 
     #[inline(always)]
     fn gain(&self, rgb: [f32; 3]) -> f32 {
-        // hue and weight of chroma are judged at the brightness of mid grey, so that exposure does not change them
-        let y = (0.2627 * rgb[0] + 0.678 * rgb[1] + 0.0593 * rgb[2]).max(1e-6);
-        let [_, a, b] = self.oklab.lab(rgb.map(|v| v * (0.18 / y)));
-        let chroma = (a * a + b * b).sqrt();
-        let hue = libm::atan2f(b, a).to_degrees().rem_euclid(360.0);
+        let (hue, chroma) = hue_and_chroma(&self.oklab, rgb);
         let (first, second, t) = bands_of(hue);
         let stops = self.stops[first] + (self.stops[second] - self.stops[first]) * t;
         exp2(stops * chroma / (chroma + HALF_CHROMA))

@@ -1,0 +1,199 @@
+//! The plane of readings: what the densitometer shows, for a small picture of the frame, so that the pointer needs no
+//! request.
+
+use amber_core::colour::lab::{Lab as CieLab, from_linear_srgb};
+use amber_core::colour::oklab::WideToOklab;
+use amber_core::colour::space::WIDE_TO_SRGB;
+use amber_core::picture::buffer::{LayerDensity, LayerExposure, Reflectance};
+use amber_core::picture::reduce::Level;
+use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
+use amber_core::stations::bath::BathSettings;
+use amber_core::stations::film::hue_sensitivity;
+use amber_core::stations::film::placement::MID_GREY;
+use amber_core::stations::film::settings::HUES;
+use amber_core::stations::film::{FilmResponse, FilmSettings};
+use amber_core::stations::print::{PrintSettings, Viewing};
+use amber_core::{Development, Picture, Region, Source, Stock};
+
+use crate::Lab;
+use crate::error::LabError;
+
+/// Long edge of the plane.
+const LONG_EDGE: u32 = 240;
+/// Marks of a pixel.
+pub const BLOWN: i16 = 1;
+pub const BLOCKED: i16 = 2;
+pub const BANDING: i16 = 4;
+/// L* within which a tone counts as bare paper or solid black.
+const END_TOLERANCE: f64 = 0.6;
+/// Steps of the print for one step of an 8-bit picture from which bands are to be feared.
+const BAND_STEP: f64 = 2.0;
+
+/// Readings as 16-bit integers, plane after plane: scene exposure in stops from mid grey x 256; density of three layers now
+/// and in the stock x 4096; L*, a*, b* x 100; marks.
+#[derive(Debug)]
+pub struct ReadingPlane {
+    pub width: u32,
+    pub height: u32,
+    pub layers: usize,
+    pub values: Vec<i16>,
+}
+
+/// How much one hue band has of a colour.
+#[derive(Debug, Clone, PartialEq)]
+pub struct HueShare {
+    /// The control of its sensitivity.
+    pub id: &'static str,
+    pub label: &'static str,
+    pub share: f32,
+}
+
+/// What was measured on a small picture of the frame.
+pub(crate) struct Measured {
+    pub region: Region,
+    pub exposure: Picture<LayerExposure>,
+    pub density: Picture<LayerDensity>,
+    pub lab: Vec<CieLab>,
+    pub marks: Vec<i16>,
+}
+
+impl Lab {
+    fn measured_at(&self, frame: i64, long_edge: u32) -> Result<Scaled, LabError> {
+        let summary = self.library.frame(frame)?.summary;
+        let level = Level::covering(long_edge, summary.width, summary.height);
+        self.sources.at(&self.library, &summary, level)
+    }
+
+    pub(crate) fn measured(
+        &self,
+        frame: i64,
+        development: &Development,
+        stock: &Stock,
+        long_edge: u32,
+    ) -> Result<(Scaled, Measured), LabError> {
+        let scaled = self.measured_at(frame, long_edge)?;
+        let region = scaled.source.region();
+        let request =
+            RenderRequest { scaled: &scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false };
+        let exposure = self.renderer.exposure(&request, Watch::NONE)?;
+        let density = self.renderer.density(&request, Watch::NONE)?;
+        let reflectance = self.renderer.reflectance(&request, Watch::NONE)?;
+        let lab = labs(&reflectance);
+        let marks = self.marks(&scaled.source, &lab, development, stock)?;
+        Ok((scaled, Measured { region, exposure, density, lab, marks }))
+    }
+
+    /// Bare paper, solid black, and where the print stretches the steps of an 8-bit picture apart.
+    fn marks(
+        &self,
+        source: &Source,
+        lab: &[CieLab],
+        development: &Development,
+        stock: &Stock,
+    ) -> Result<Vec<i16>, LabError> {
+        let values = development.values(stock);
+        let film = FilmResponse::new(stock, &FilmSettings::read(&values), &BathSettings::read(&values));
+        let viewing = Viewing::new(&film, &PrintSettings::read(&values))?;
+        let end = |log_exposure: f64| {
+            let curve = |i: usize| film.curves[i.min(film.layers() - 1)];
+            let densities = [0, 1, 2].map(|i| curve(i).density(log_exposure) as f32);
+            from_linear_srgb(viewing.linear_srgb(densities).map(f64::from))[0].min(100.0)
+        };
+        let (black, white) = (end(-6.0), end(5.0));
+        let steps = self.steps_of_greys(development, stock)?;
+        let codes = source.display_8_bit(source.region());
+        let mark = |(tone, code): (&CieLab, &[u8])| {
+            let grey = code[0].max(code[1]).max(code[2]);
+            let mut mark = 0;
+            if tone[0] > white - END_TOLERANCE {
+                mark |= BLOWN;
+            } else if tone[0] < black + END_TOLERANCE {
+                mark |= BLOCKED;
+            } else if steps[grey as usize] > BAND_STEP {
+                mark |= BANDING;
+            }
+            mark
+        };
+        Ok(lab.iter().zip(codes.chunks_exact(3)).map(mark).collect())
+    }
+
+    /// For each 8-bit grey: how far the print goes from it to the next, in steps of 255.
+    fn steps_of_greys(&self, development: &Development, stock: &Stock) -> Result<Vec<f64>, LabError> {
+        let decode = amber_core::colour::transfer::decode_srgb;
+        let ramp = Source::from_linear_srgb(256, 1, |x, _| [decode(x as f64 / 255.0); 3]);
+        let scaled = Scaled::full(std::sync::Arc::new(ramp), "greys");
+        let region = scaled.source.region();
+        let request =
+            RenderRequest { scaled: &scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false };
+        let codes = self.renderer.display_16_bit(&request, Watch::NONE)?;
+        let tone = |i: usize| codes[3 * i + 1] as f64 / 257.0;
+        Ok((0..256).map(|i| (tone((i + 1).min(255)) - tone(i)).abs()).collect())
+    }
+
+    /// The readings of a frame under a development.
+    pub fn plane(&self, frame: i64, development: &Development) -> Result<ReadingPlane, LabError> {
+        let stock = self.library.stock_of(development)?;
+        let (scaled, measured) = self.measured(frame, development, &stock, LONG_EDGE)?;
+        let region = measured.region;
+        let untuned = Development { values: picture_specific(development), ..development.clone() };
+        let request = RenderRequest {
+            scaled: &scaled,
+            stock: &stock,
+            development: &untuned,
+            region,
+            grain: GrainShown::Off,
+            keep_tiles: false,
+        };
+        let stock_density = self.renderer.density(&request, Watch::NONE)?;
+        let layers = measured.density.plane_count();
+        let mut values = Vec::with_capacity(11 * region.pixels());
+        let whole = |v: f64| v.round().clamp(-32767.0, 32767.0) as i16;
+        let exposure = measured.exposure.plane(if layers == 3 { 1 } else { 0 });
+        values.extend(exposure.iter().map(|e| whole(256.0 * (*e as f64 / MID_GREY).log2())));
+        for density in [&measured.density, &stock_density] {
+            for k in 0..3usize {
+                values.extend(density.plane(k.min(layers - 1)).iter().map(|d| whole(4096.0 * *d as f64)));
+            }
+        }
+        for k in 0..3 {
+            values.extend(measured.lab.iter().map(|lab| whole(100.0 * lab[k])));
+        }
+        values.extend(&measured.marks);
+        Ok(ReadingPlane { width: region.width, height: region.height, layers, values })
+    }
+
+    /// Which hue bands move when the colour at a place of the frame (shares of its width and height) is dragged.
+    pub fn hues_at(&self, frame: i64, development: &Development, place: [f64; 2]) -> Result<Vec<HueShare>, LabError> {
+        let stock = self.library.stock_of(development)?;
+        let scaled = self.measured_at(frame, LONG_EDGE)?;
+        let whole = scaled.source.region();
+        let at = |share: f64, size: u32| ((share.clamp(0.0, 1.0) * f64::from(size)) as u32).min(size - 1);
+        let pixel = Region::new(at(place[0], whole.width), at(place[1], whole.height), 1, 1);
+        let request = RenderRequest {
+            scaled: &scaled,
+            stock: &stock,
+            development,
+            region: pixel.grown(2, &whole),
+            grain: GrainShown::Off,
+            keep_tiles: false,
+        };
+        let light = self.renderer.scene_light(&request, Watch::NONE)?;
+        let mean = [0, 1, 2].map(|k| light.plane(k).iter().sum::<f32>() / light.plane(k).len() as f32);
+        let shares = hue_sensitivity::weights_of(&WideToOklab::new(), mean);
+        let bands = HUES.iter().zip(hue_sensitivity::NAMES).zip(shares);
+        Ok(bands.map(|((control, label), share)| HueShare { id: control.id, label, share }).collect())
+    }
+}
+
+/// The values that belong to the picture, not to the tuning.
+fn picture_specific(development: &Development) -> std::collections::BTreeMap<String, amber_core::controls::Value> {
+    let belongs = |id: &str| amber_core::controls::find(id).is_ok_and(|c| c.picture_specific);
+    development.values.iter().filter(|(id, _)| belongs(id)).map(|(id, v)| (id.clone(), v.clone())).collect()
+}
+
+fn labs(print: &Picture<Reflectance>) -> Vec<CieLab> {
+    let planes = [print.plane(0), print.plane(1), print.plane(2)];
+    (0..print.region.pixels())
+        .map(|i| from_linear_srgb(WIDE_TO_SRGB.apply(planes.map(|p| p[i] as f64))))
+        .collect()
+}
