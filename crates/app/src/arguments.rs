@@ -16,9 +16,11 @@ pub struct Arguments {
 pub enum Command {
     /// Develop one picture into a file.
     Develop(Develop),
-    /// List the stocks.
+    /// List the stocks, show one, check a stock file.
     Stocks {
-        /// As JSON.
+        #[command(subcommand)]
+        command: Option<Stocks>,
+        /// The list as JSON.
         #[arg(long)]
         json: bool,
     },
@@ -28,6 +30,8 @@ pub enum Command {
         #[arg(long)]
         json: bool,
     },
+    /// Measure how long a frame takes, stage by stage.
+    Bench(Bench),
     /// Start the application on a data folder.
     Serve(Serve),
     /// Start the application with the demo roll.
@@ -40,6 +44,28 @@ pub enum Command {
     },
 }
 
+#[derive(Subcommand)]
+pub enum Stocks {
+    /// Print a built-in stock as its file.
+    Show { id: String },
+    /// Say whether a stock file can be used, and if not, what is wrong with it.
+    Check { file: PathBuf },
+    /// Print the JSON Schema of stock files.
+    Schema,
+}
+
+#[derive(Args)]
+pub struct Bench {
+    #[arg(long, default_value = "plover")]
+    pub stock: String,
+    /// Size of the frame, in millions of pixels.
+    #[arg(long, default_value_t = 24)]
+    pub megapixels: u32,
+    /// Render threads; one per core when absent.
+    #[arg(long)]
+    pub threads: Option<usize>,
+}
+
 #[derive(Args)]
 pub struct Develop {
     /// A JPEG, PNG or TIFF.
@@ -47,7 +73,7 @@ pub struct Develop {
     /// The file to write; its ending chooses the format: .jpg, or .tif for 16 bits.
     #[arg(short, long)]
     pub output: PathBuf,
-    /// A stock's id.
+    /// A stock's id, or a stock file.
     #[arg(long)]
     pub stock: Option<String>,
     /// A development as JSON.

@@ -16,12 +16,12 @@ type DemoFrame = (&'static str, &'static str, &'static [(&'static str, &'static 
 const FRAMES: [DemoFrame; 8] = [
     ("hill-road.jpg", "plover", &[("scene.exposure", "0.3")]),
     ("marionette-portrait.jpg", "juniper", &[]),
-    ("noon-meadow.jpg", "plover", &[]),
-    ("lantern-street.jpg", "feldspar", &[("scene.exposure", "0.5")]),
+    ("noon-meadow.jpg", "oriole", &[]),
+    ("lantern-street.jpg", "nightjar", &[("scene.exposure", "0.5")]),
     ("paint-shelf.jpg", "feldspar", &[]),
-    ("grey-quay.jpg", "juniper", &[("film.push", "1")]),
-    ("rehearsal.jpg", "plover", &[("film.push", "1"), ("film.grain.granularity", "16")]),
-    ("flash-backstage.jpg", "plover", &[]),
+    ("grey-quay.jpg", "alder", &[("film.push", "1")]),
+    ("rehearsal.jpg", "sirocco", &[("film.push", "1"), ("film.grain.granularity", "16")]),
+    ("flash-backstage.jpg", "celestine", &[("bath.chemistry", "crossed")]),
 ];
 
 /// Loads the roll when this data folder has never had it.

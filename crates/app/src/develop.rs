@@ -13,6 +13,7 @@ use amber_files::{FileError, Limits, write};
 use amber_lab::{Destination, develop_to_bytes, render_pool};
 
 use crate::arguments::Develop;
+use crate::stocks;
 
 type Sentence = String;
 
@@ -126,11 +127,14 @@ fn development_of(arguments: &Develop) -> Result<(Development, Arc<Stock>), Sent
         Some(path) => read_development(path)?,
         None => Development::new(&Catalogue::first()),
     };
-    if let Some(id) = &arguments.stock {
-        let stock = Catalogue::find(id).map_err(sentence)?;
-        development.change_stock(&stock);
-    }
-    let stock = Catalogue::find(&development.stock.id).map_err(sentence)?;
+    let stock = match &arguments.stock {
+        Some(named) => {
+            let stock = stocks::named_or_read(named)?;
+            development.change_stock(&stock);
+            stock
+        }
+        None => Catalogue::find(&development.stock.id).map_err(sentence)?,
+    };
     if !development.stock.hash.is_empty() && development.stock.hash != stock.content_hash() {
         eprintln!("amber-grain: the stock '{}' has changed since this development was made", stock.id);
     }

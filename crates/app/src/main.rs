@@ -1,10 +1,12 @@
 //! The one binary: the application in a browser, and the same engine on the command line.
 
 mod arguments;
+mod bench;
 mod demo;
 mod develop;
 mod lists;
 mod serve;
+mod stocks;
 
 use std::process::ExitCode;
 
@@ -21,7 +23,9 @@ fn main() -> ExitCode {
         .init();
     let result = match Arguments::parse().command {
         Command::Develop(arguments) => develop::run(&arguments),
-        Command::Stocks { json } => lists::stocks(json),
+        Command::Stocks { command: None, json } => lists::stocks(json),
+        Command::Stocks { command: Some(command), .. } => stocks::run(&command),
+        Command::Bench(arguments) => bench::run(&arguments),
         Command::Controls { json } => lists::controls(json),
         Command::Serve(arguments) => serve::run(&arguments, None),
         Command::Demo { serve, photographs } => serve::run(&serve, Some(&photographs)),

@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use crate::controls::{self, Value, Values};
+use crate::controls::{self, Kind, Value, Values};
 use crate::error::CoreError;
 use crate::stations::Station;
 use crate::stock::Stock;
@@ -116,6 +116,36 @@ impl Development {
         replaced
     }
 
+    /// Another stock with the tuning kept as distances from the new stock's own values: differences, or ratios where the
+    /// control says so. Returns the ids of values that met a limit and of those that do not act on the new stock.
+    pub fn carry_to_stock(&mut self, old: &Stock, stock: &Stock) -> Vec<String> {
+        let tuned = self.values.clone();
+        let mut clipped = Vec::new();
+        for id in self.change_stock(stock) {
+            let (Ok(control), Some(value)) = (controls::find(&id), tuned.get(&id)) else { continue };
+            if !(control.applies)(stock) {
+                clipped.push(id);
+                continue;
+            }
+            let own = |s: &Stock| control.own_value(s).as_number();
+            let carried = match (control.kind, value.as_number(), own(old), own(stock)) {
+                (Kind::Scalar { low, high, step, .. }, Some(v), Some(from), Some(to)) => {
+                    let wanted = if control.ratio && from != 0.0 { to * v / from } else { to + v - from };
+                    let steps = ((wanted / step).round() * step * 1e6).round() / 1e6;
+                    if !(low..=high).contains(&steps) {
+                        clipped.push(id.clone());
+                    }
+                    Value::Number(steps.clamp(low, high))
+                }
+                _ => value.clone(),
+            };
+            if carried != control.own_value(stock) {
+                self.values.insert(id, carried);
+            }
+        }
+        clipped
+    }
+
     /// Number of values tuned at a station.
     pub fn tuned_at(&self, station: Station) -> usize {
         self.values.keys().filter(|id| controls::find(id).is_ok_and(|c| c.station == station)).count()
@@ -158,6 +188,22 @@ mod tests {
             let error = Development::from_json(text).unwrap_err().to_string();
             assert!(error.contains(part), "{error}");
         }
+    }
+
+    #[test]
+    fn tuning_is_carried_as_distance() {
+        let (plover, juniper) = (Catalogue::first(), Catalogue::find("juniper").unwrap());
+        let mut development = Development::new(&plover);
+        let own = |stock: &Stock, id: &str| controls::find(id).unwrap().own_value(stock).as_number().unwrap();
+        let twice = 2.0 * own(&plover, "film.grain.granularity");
+        for (id, v) in [("film.grain.granularity", twice), ("film.push", 1.0), ("print.filter.cyan", 20.0)] {
+            development.set(&plover, id, Value::Number(v)).unwrap();
+        }
+        let lost = development.carry_to_stock(&plover, &juniper);
+        assert_eq!(lost, vec!["print.filter.cyan".to_string()], "there is no filtration in black and white");
+        let kept = development.values["film.grain.granularity"].as_number().unwrap();
+        assert!((kept - 2.0 * own(&juniper, "film.grain.granularity")).abs() < 0.5, "{kept}");
+        assert_eq!(development.values["film.push"], Value::Number(1.0));
     }
 
     #[test]

@@ -63,8 +63,13 @@ pub fn to_16_bit(picture: &Picture<Display>) -> Vec<u16> {
     interleave(picture, code_16)
 }
 
-fn interleave<T: Copy>(picture: &Picture<Display>, quantise: impl Fn(f32) -> T) -> Vec<T> {
-    let (r, g, b) = (picture.plane(0), picture.plane(1), picture.plane(2));
-    let pixels = r.iter().zip(g).zip(b);
-    pixels.flat_map(|((r, g), b)| [quantise(*r), quantise(*g), quantise(*b)]).collect()
+fn interleave<T: Copy + Default>(picture: &Picture<Display>, quantise: impl Fn(f32) -> T) -> Vec<T> {
+    let mut out = vec![T::default(); 3 * picture.region.pixels()];
+    let planes = picture.plane(0).iter().zip(picture.plane(1)).zip(picture.plane(2));
+    for (pixel, ((r, g), b)) in out.chunks_exact_mut(3).zip(planes) {
+        pixel[0] = quantise(*r);
+        pixel[1] = quantise(*g);
+        pixel[2] = quantise(*b);
+    }
+    out
 }

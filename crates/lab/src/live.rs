@@ -106,7 +106,11 @@ impl Lab {
         let pixels = match request.shown {
             Shown::Original => scaled.source.display_8_bit(region),
             Shown::Developed | Shown::Alone(_) => {
-                let grain = if request.pass == Pass::Quick && request.shown == Shown::Developed { GrainShown::Averaged } else { GrainShown::Full };
+                let grain = if request.pass == Pass::Quick && request.shown == Shown::Developed {
+                    GrainShown::Averaged
+                } else {
+                    GrainShown::Full
+                };
                 let render = RenderRequest {
                     scaled: &scaled,
                     stock: &stock,

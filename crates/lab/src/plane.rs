@@ -193,7 +193,5 @@ fn picture_specific(development: &Development) -> std::collections::BTreeMap<Str
 
 fn labs(print: &Picture<Reflectance>) -> Vec<CieLab> {
     let planes = [print.plane(0), print.plane(1), print.plane(2)];
-    (0..print.region.pixels())
-        .map(|i| from_linear_srgb(WIDE_TO_SRGB.apply(planes.map(|p| p[i] as f64))))
-        .collect()
+    (0..print.region.pixels()).map(|i| from_linear_srgb(WIDE_TO_SRGB.apply(planes.map(|p| p[i] as f64)))).collect()
 }

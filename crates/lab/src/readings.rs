@@ -15,7 +15,14 @@ pub struct CurveReading {
     /// Density as tuned, and as the stock has it.
     pub now: Vec<f64>,
     pub stock: Vec<f64>,
+    /// Where toe, middle and shoulder of the curve lie: step on the chart and density.
+    pub handles: [[f64; 2]; 3],
+    /// Density falls with exposure.
+    pub reversal: bool,
 }
+
+/// Shares of the density range at which the handles of toe, middle and shoulder sit.
+const HANDLES: [f64; 3] = [0.08, 0.5, 0.92];
 
 /// The film chart: density over scene exposure in zones 0..X.
 #[derive(Debug, Clone)]
@@ -62,7 +69,15 @@ impl Lab {
             .map(|i| {
                 let points =
                     |film: &FilmResponse| (0..CHART_STEPS).map(|s| film.curves[i].density(film.grey + at(s))).collect();
-                CurveReading { now: points(&now), stock: points(&own) }
+                let curve = &now.curves[i];
+                let range = curve.shape.dmax - curve.shape.dmin;
+                let handles = HANDLES.map(|share| {
+                    let zones = (curve.exposure(curve.shape.dmin + share * range) - now.grey) / 2f64.log10();
+                    // kept on the chart, where the curve runs out of it
+                    let step = ((zones + 5.0 - FIRST_ZONE) / ZONE_STEP).clamp(2.0, (CHART_STEPS - 3) as f64);
+                    [step, curve.density(now.grey + at(step.round() as usize))]
+                });
+                CurveReading { now: points(&now), stock: points(&own), handles, reversal: curve.reversal }
             })
             .collect();
         let (_, measured) = self.measured(frame, development, &stock, MEASURED_EDGE)?;

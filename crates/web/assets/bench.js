@@ -1,16 +1,23 @@
 // The bench: ties the controls, the picture, the history and the keys together.
-import { listen, paintAll } from './controls.js';
+import { listen, paintAll, show } from './controls.js';
+import { Densitometer } from './densitometer.js';
 import { say } from './messages.js';
+import { HuePicker } from './picker.js';
+import { listenCurves, paintCurves } from './tone-curve.js';
 import { View } from './view.js';
 
 const frame = JSON.parse(document.getElementById('ag-state').textContent);
 const app = document.getElementById('ag-app');
 const $ = (id) => document.getElementById(id);
 const station = () => $('ag-bench').dataset.station;
+const page = () => $('ag-bench').dataset.page;
 
 // ---- the picture
 
-const view = new View($('ag-canvas'), frame, frame.values, ({ zoom, fitted, rendering, problem }) => {
+let meter = null;
+
+const view = new View($('ag-canvas'), frame, frame.values, ({ zoom, fitted, rendering, settled, problem }) => {
+  if (settled === 'developed') meter?.load(frame.values);
   if (zoom !== undefined) {
     const percent = zoom * 100;
     $('ag-zoom').textContent = `${percent < 10 ? percent.toFixed(1) : Math.round(percent)} %`;
@@ -22,6 +29,9 @@ const view = new View($('ag-canvas'), frame, frame.values, ({ zoom, fitted, rend
   if (problem) say(problem, { problem: true });
 });
 
+meter = new Densitometer(frame, $('ag-canvas'), view);
+view.over = (...at) => meter.overlay(...at);
+
 // ---- values and history
 
 let committing = Promise.resolve();
@@ -30,21 +40,99 @@ let pendingKey = null;
 function post(path, values) {
   // one at a time: each answer brings the revision that the next one needs
   committing = committing.then(() => htmx.ajax('POST', `/frames/${frame.id}/${path}`, {
-    source: document.body, swap: 'none', values: { revision: frame.revision, station: station(), ...values },
+    source: document.body, swap: 'none', values: { revision: frame.revision, station: station(), page: page(), ...values },
   }).catch(() => {}));
   return committing;
 }
 
-const commit = () => post('development', { get values() { return JSON.stringify(frame.values); } });
+const commit = (anew = false) => post('development', { anew, get values() { return JSON.stringify(frame.values); } });
 
-listen(document, (id, value, own, moving) => {
+function changed(id, value, own, moving) {
   if (own) delete frame.values[id];
   else frame.values[id] = value;
   view.setValues({ ...frame.values }, id, moving !== false);
+  if (/^(film\.(curve|push)|bath)/.test(id)) redrawChart();
   clearTimeout(pendingKey);
   if (moving === false) commit();
   // a run of key presses is one step
   if (moving === 'key') pendingKey = setTimeout(() => { view.request('settled'); commit(); }, 400);
+}
+
+listen(document, changed);
+listenCurves(document, changed, (text) => say(text));
+
+// the film chart follows a moving curve: one request at a time, the newest values
+let chartWanted = false, chartBusy = false;
+async function redrawChart() {
+  chartWanted = true;
+  if (chartBusy) return;
+  chartBusy = true;
+  while (chartWanted) {
+    chartWanted = false;
+    const answer = await fetch(`/frames/${frame.id}/chart`, {
+      method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ values: frame.values }),
+    }).catch(() => null);
+    // a handle in hand must not be swapped away
+    if (answer?.ok && !handle) $('ag-chart').innerHTML = await answer.text();
+  }
+  chartBusy = false;
+}
+
+// handles on the film chart: toe and shoulder sideways, contrast up and down
+let handle = null;
+document.addEventListener('pointerdown', (e) => {
+  const knot = e.target.closest?.('[data-handle]');
+  if (!knot || e.button !== 0) return;
+  e.preventDefault();
+  knot.setPointerCapture(e.pointerId);
+  const box = $('ag-chart').getBoundingClientRect();
+  handle = { knot, x: e.clientX, y: e.clientY, scale: 200 / box.width, from: +knot.dataset.value, value: +knot.dataset.value,
+    cx: +knot.getAttribute('cx'), cy: +knot.getAttribute('cy') };
+});
+document.addEventListener('pointermove', (e) => {
+  if (!handle) return;
+  const { knot, scale } = handle;
+  const { axis, per, low, high, step, own, handle: id } = knot.dataset;
+  const way = axis === 'x' ? (e.clientX - handle.x) * scale : (handle.y - e.clientY) * scale;
+  const raw = handle.from + way * +per * (e.shiftKey ? 0.1 : 1);
+  const v = Number((Math.round(Math.min(+high, Math.max(+low, raw)) / +step) * +step).toFixed(6));
+  knot.setAttribute(axis === 'x' ? 'cx' : 'cy', axis === 'x' ? handle.cx + way : handle.cy - way);
+  if (v === handle.value) return;
+  handle.value = v;
+  show(id, v);
+  changed(id, v, v === +own, true);
+});
+const letGo = () => {
+  if (!handle) return;
+  const { knot, value, from } = handle;
+  handle = null;
+  if (value !== from) changed(knot.dataset.handle, value, value === +knot.dataset.own, false);
+  else redrawChart();
+};
+document.addEventListener('pointerup', letGo);
+document.addEventListener('pointercancel', letGo);
+
+// which layer's handles are shown: that of the open tab
+const showLayer = (name) => { app.dataset.layer = (name || 'red').toLowerCase(); };
+showLayer('red');
+
+// ---- several values at once
+
+function take(values, moving) {
+  for (const [id, v] of Object.entries(values)) {
+    show(id, v);
+    if (v === 0) delete frame.values[id];
+    else frame.values[id] = v;
+  }
+  view.setValues({ ...frame.values }, 'film.hue', moving);
+  if (!moving) commit();
+}
+
+const picker = new HuePicker(frame, $('ag-canvas'), view, {
+  values: () => frame.values,
+  moved: (values) => take(values, true),
+  rested: (values) => take(values, false),
+  tell: (text) => { $('ag-tag').hidden = !text; $('ag-tag').textContent = text; },
 });
 
 document.body.addEventListener('ag:frame', (e) => {
@@ -71,21 +159,46 @@ let focused = null;
 document.body.addEventListener('htmx:oobBeforeSwap', () => { focused = document.activeElement?.id || focused; });
 document.body.addEventListener('htmx:oobAfterSwap', () => {
   paintAll();
+  paintCurves();
+  restoreTabs();
   if (focused && document.activeElement === document.body) $(focused)?.focus({ focusVisible: true });
 });
 document.body.addEventListener('htmx:afterSettle', () => { focused = null; });
 
+// ---- tabs within a column, remembered by the column's name
+
+const openTabs = new Map();
+function openTab(group, name) {
+  openTabs.set(group.dataset.group, name);
+  group.querySelectorAll('[data-tab]').forEach((t) => {
+    const on = t.dataset.tab === name;
+    t.setAttribute('aria-selected', on);
+    t.tabIndex = on ? 0 : -1;
+  });
+  group.querySelectorAll('[data-tabpage]').forEach((p) => { p.hidden = p.dataset.tabpage !== name; });
+  if (group.dataset.group === 'Curve') showLayer(name);
+}
+function restoreTabs() {
+  document.querySelectorAll('[data-group]').forEach((group) => {
+    const name = openTabs.get(group.dataset.group);
+    if (name !== undefined && group.querySelector(`[data-tab="${name}"]`)) openTab(group, name);
+  });
+  document.querySelectorAll('[data-alone]').forEach((b) => b.setAttribute('aria-pressed', view.shown === b.dataset.alone));
+  document.querySelectorAll('[data-pick]').forEach((b) => b.setAttribute('aria-pressed', picker.on));
+}
+
 // ---- stations
 
-function openStation(id, byKey) {
-  if (id === station() && !app.classList.contains('ag-closed')) {
+function openStation(id, byKey, number = 1) {
+  const open = id === station() && +page() === number;
+  if (open && !app.classList.contains('ag-closed')) {
     app.classList.add('ag-closed');
     return;
   }
   app.classList.remove('ag-closed');
-  if (id === station()) return;
-  htmx.ajax('GET', `/frames/${frame.id}/bench?station=${id}`, { source: document.body, swap: 'none' }).then(() => {
-    history.replaceState(null, '', `?station=${id}`);
+  if (open) return;
+  htmx.ajax('GET', `/frames/${frame.id}/bench?station=${id}&page=${number}`, { source: document.body, swap: 'none' }).then(() => {
+    history.replaceState(null, '', `?station=${id}&page=${number}`);
     paintAll();
     if (byKey) ($('ag-bench').querySelector('.ag-tuned .ag-track') ?? $('ag-bench').querySelector('.ag-track, button'))?.focus({ focusVisible: true });
   });
@@ -97,13 +210,49 @@ document.addEventListener('click', (e) => {
     e.preventDefault();
     openStation(opener.dataset.station, false);
   }
-  const tile = e.target.closest('[data-stock]');
-  if (tile && tile.dataset.stock !== frame.stock) post('stock', { stock: tile.dataset.stock });
+  const turn = e.target.closest('button[data-page]');
+  if (turn && +turn.dataset.page !== +page()) openStation(station(), true, +turn.dataset.page);
+  const tab = e.target.closest('[data-tab]');
+  if (tab) openTab(tab.closest('[data-group]'), tab.dataset.tab);
+  const alone = e.target.closest('[data-alone]');
+  if (alone) showAlone(alone.dataset.alone);
+  if (e.target.closest('[data-pick]')) picker.toggle();
+  if (e.target.closest('#ag-marks')) meter.mark(!meter.marking);
+  const back = e.target.closest('[data-return]');
+  if (back) returned([back.dataset.return]);
+  if (e.target.closest('[data-return-all]')) returned(Object.keys(frame.values));
   const step = e.target.closest('[data-step]');
   if (step && step.matches('button')) post('step', { step: step.dataset.step });
   const surround = e.target.closest('[data-surround]');
   if (surround && surround.matches('button')) setSurround(surround.dataset.surround);
 });
+
+document.addEventListener('keydown', (e) => {
+  const tab = e.target.closest?.('[data-tab]');
+  if (!tab || !['ArrowLeft', 'ArrowRight'].includes(e.key)) return;
+  const all = [...tab.parentElement.children];
+  const next = all[(all.indexOf(tab) + (e.key === 'ArrowRight' ? 1 : all.length - 1)) % all.length];
+  openTab(tab.closest('[data-group]'), next.dataset.tab);
+  next.focus();
+  e.preventDefault();
+});
+
+// values back to the stock's own, as one step
+function returned(ids) {
+  for (const id of ids) delete frame.values[id];
+  view.setValues({ ...frame.values }, '', false);
+  commit(true);
+}
+
+// one effect by itself, until the button is pressed again
+const ALONE = { halation: 'Halation alone: the light that the base throws back', grain: 'Grain alone, on mid grey' };
+function showAlone(what) {
+  const on = view.shown !== what;
+  view.show(on ? what : 'developed');
+  $('ag-tag').hidden = !on;
+  $('ag-tag').textContent = on ? ALONE[what] : '';
+  restoreTabs();
+}
 
 function setSurround(name) {
   document.documentElement.dataset.surround = name;
@@ -115,7 +264,7 @@ setSurround(localStorage.getItem('ag-surround') ?? 'mid');
 // ---- compare and zoom
 
 const hold = (on) => {
-  view.showOriginal(on);
+  view.show(on ? 'original' : 'developed');
   $('ag-hold').setAttribute('aria-pressed', on);
   $('ag-tag').hidden = !on;
   $('ag-tag').textContent = 'Original';
@@ -131,11 +280,17 @@ $('ag-one').addEventListener('click', () => view.oneToOne());
 // ---- keys
 
 const isTyping = (e) => e.target.closest?.('input:not([type=range]):not([type=radio]), textarea, select');
-const dialogOpen = () => $('ag-export').classList.contains('show');
-const STATIONS = { Digit1: 'scene', Digit3: 'film', Digit5: 'print' };
+const dialogOpen = () => document.querySelector('.modal.show') !== null;
+const STATIONS = { Digit1: 'scene', Digit3: 'film', Digit4: 'bath', Digit5: 'print', Digit0: 'changes' };
 
 document.addEventListener('keydown', (e) => {
   if (isTyping(e) || dialogOpen()) return;
+  if (e.shiftKey && e.code === 'Backspace') {
+    const at = (id) => id.startsWith(`${station()}.`);
+    returned(Object.keys(frame.values).filter(at));
+    e.preventDefault();
+    return;
+  }
   if ((e.ctrlKey || e.metaKey) && e.code === 'KeyZ') {
     e.preventDefault();
     $('ag-undo').querySelector(`[data-step=${e.shiftKey ? 'redo' : 'undo'}]:not([disabled])`)?.click();
@@ -146,6 +301,10 @@ document.addEventListener('keydown', (e) => {
   const act = {
     KeyO: () => { if (!e.repeat) hold(true); },
     KeyF: () => view.fit(),
+    KeyS: () => { location.href = `/frames/${frame.id}/stocks`; },
+    KeyX: () => meter.mark(!meter.marking),
+    KeyH: () => picker.toggle(),
+    Escape: () => { if (picker.on) picker.toggle(false); if (view.shown in ALONE) showAlone(view.shown); },
     KeyZ: () => view.oneToOne(view.pointer),
     KeyE: () => { e.preventDefault(); $('ag-export-open').click(); },
     KeyG: () => setSurround({ dark: 'mid', mid: 'light', light: 'dark' }[document.documentElement.dataset.surround]),
@@ -169,7 +328,7 @@ document.addEventListener('keyup', (e) => { if (e.code === 'KeyO') hold(false); 
 // ---- what a control is for, in the line at the foot
 
 const help = (e) => {
-  const control = e.target.closest?.('[data-control]') ?? e.target.closest?.('.ag-seg')?.previousElementSibling;
+  const control = e.target.closest?.('[data-control]');
   $('ag-help').textContent = control?.getAttribute('title') ?? '';
   app.classList.toggle('ag-helping', !!control);
 };
@@ -184,4 +343,22 @@ $('ag-export-form').addEventListener('change', (e) => {
   if (e.target.name === 'format') $('ag-export-quality').disabled = e.target.value === 'tiff';
 });
 
+// ---- keep as a stock of one's own
+
+$('ag-keep').addEventListener('shown.bs.modal', () => $('ag-keep-name').focus());
+$('ag-keep-form').addEventListener('submit', (e) => {
+  e.preventDefault();
+  const form = new FormData(e.target);
+  post('keep', Object.fromEntries(form)).then(() => bootstrap.Modal.getInstance($('ag-keep'))?.hide());
+});
+
+// ---- what another page left to be said
+
+const left = sessionStorage.getItem('ag-said');
+if (left) {
+  sessionStorage.removeItem('ag-said');
+  say(left, { action: { label: 'Undo', run: () => post('step', { step: 'undo' }) } });
+}
+
 paintAll();
+paintCurves();

@@ -192,4 +192,27 @@ export function listen(root, changed) {
     }
     changed(seg.dataset.choice, option.dataset.option, option.classList.contains('ag-own'), false);
   });
+
+  root.addEventListener('change', (e) => {
+    const list = e.target.closest('select[data-list]');
+    if (list) {
+      const own = list.selectedOptions[0].dataset.own === 'true';
+      list.classList.toggle('ag-tuned', !own);
+      changed(list.dataset.list, list.value, own, false);
+    }
+    const box = e.target.closest('input[data-switch]');
+    if (box) {
+      const own = (box.dataset.own === 'on') === box.checked;
+      box.parentElement.classList.toggle('ag-tuned', !own);
+      changed(box.dataset.switch, box.checked, own, false);
+    }
+  });
+}
+
+// values set from elsewhere, such as a handle on a drawing
+export function show(id, v) {
+  for (const c of document.querySelectorAll(`.ag-ctl[data-control="${CSS.escape(id)}"]`)) {
+    c.dataset.value = v;
+    paint(c);
+  }
 }

@@ -12,8 +12,9 @@ export class View {
     this.scale = 1; // CSS pixels per full-size pixel
     this.fitted = true;
     this.centre = [frame.width / 2, frame.height / 2];
-    this.pictures = { developed: [], original: [] };
-    this.original = false;
+    this.pictures = { developed: [], original: [], halation: [], grain: [] };
+    this.shown = 'developed';
+    this.over = null; // draws on top of the picture
     this.flight = null;
     this.wanted = null;
     new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
@@ -119,15 +120,16 @@ export class View {
     this.request(moving ? (GRAIN_CONTROLS.test(id) ? 'grain' : 'quick') : 'settled');
   }
 
-  showOriginal(on) {
-    if (this.original === on) return;
-    this.original = on;
+  // `developed`, `original`, or one effect alone
+  show(what) {
+    if (this.shown === what) return;
+    this.shown = what;
     this.draw();
     this.request('settled');
   }
 
   request(pass) {
-    this.wanted = { pass, original: this.original };
+    this.wanted = { pass, shown: this.shown };
     this.canvas.dataset.settled = 'false';
     this.go();
   }
@@ -143,7 +145,7 @@ export class View {
     this.wanted = null;
     const level = this.level();
     const body = {
-      view: this.name, sequence: ++this.sequence, values: this.values, level, region: this.region(level), pass: wanted.pass, original: wanted.original,
+      view: this.name, sequence: ++this.sequence, values: this.values, level, region: this.region(level), pass: wanted.pass, shown: wanted.shown,
     };
     const flight = { pass: wanted.pass, abort: new AbortController(), sequence: body.sequence };
     this.flight = flight;
@@ -156,7 +158,7 @@ export class View {
         const region = answer.headers.get('x-region').split(',').map(Number);
         const frame = answer.headers.get('x-frame').split(',').map(Number);
         const bitmap = await createImageBitmap(await answer.blob());
-        if (flight === this.flight) this.arrived({ bitmap, region, frame, level, pass: wanted.pass, original: wanted.original });
+        if (flight === this.flight) this.arrived({ bitmap, region, frame, level, pass: wanted.pass, shown: wanted.shown });
       } else if (answer.status !== 204) {
         this.told({ problem: await answer.text() });
       }
@@ -171,7 +173,7 @@ export class View {
   }
 
   arrived(picture) {
-    const list = picture.original ? 'original' : 'developed';
+    const list = picture.shown;
     const whole = picture.region[2] === picture.frame[0] && picture.region[3] === picture.frame[1];
     // the whole frame stays underneath, so that panning never blanks
     const under = whole ? [] : this.pictures[list].filter((p) => p.whole).slice(0, 1);
@@ -181,6 +183,7 @@ export class View {
       this.canvas.dataset.settled = 'true';
       this.canvas.dataset.level = picture.level;
       this.canvas.dataset.shown = list;
+      this.told({ settled: list });
     }
     this.canvas.dataset.drawn = (+(this.canvas.dataset.drawn ?? 0)) + 1;
   }
@@ -191,7 +194,7 @@ export class View {
     const g = this.canvas.getContext('2d');
     g.setTransform(this.ratio, 0, 0, this.ratio, 0, 0);
     g.clearRect(0, 0, this.width, this.height);
-    const list = this.original && this.pictures.original.length ? 'original' : 'developed';
+    const list = this.pictures[this.shown].length ? this.shown : 'developed';
     for (const p of this.pictures[list]) {
       const fx = (this.frame.width / p.frame[0]) * this.scale, fy = (this.frame.height / p.frame[1]) * this.scale;
       const x = this.width / 2 + p.region[0] * fx - this.centre[0] * this.scale;
@@ -200,7 +203,12 @@ export class View {
       g.imageSmoothingQuality = 'high';
       g.drawImage(p.bitmap, x, y, p.region[2] * fx, p.region[3] * fy);
     }
-    if (this.pictures[list].length) this.edge(g);
+    if (this.pictures[list].length) {
+      const w = this.frame.width * this.scale, h = this.frame.height * this.scale;
+      const x = this.width / 2 - this.centre[0] * this.scale, y = this.height / 2 - this.centre[1] * this.scale;
+      this.over?.(g, x, y, w, h);
+      this.edge(g);
+    }
   }
 
   edge(g) {

@@ -70,6 +70,8 @@ fn of_lab(error: &LabError) -> StatusCode {
     match error {
         LabError::Library(LibraryError::ChangedElsewhere { .. } | LibraryError::NothingTo(_)) => StatusCode::CONFLICT,
         LabError::Library(LibraryError::NotThere { .. }) | LabError::NoExport(_) => StatusCode::NOT_FOUND,
+        LabError::Library(LibraryError::BuiltIn { .. } | LibraryError::StockTaken { .. }) => StatusCode::CONFLICT,
+        LabError::Library(LibraryError::Core(_)) => StatusCode::UNPROCESSABLE_ENTITY,
         LabError::Library(LibraryError::Name) => StatusCode::BAD_REQUEST,
         LabError::Library(_) | LabError::Threads(_) => StatusCode::INTERNAL_SERVER_ERROR,
         LabError::File(FileError::Read { .. } | FileError::Write { .. }) => StatusCode::INTERNAL_SERVER_ERROR,

@@ -3,8 +3,9 @@
 use actix_web::http::header;
 use actix_web::{HttpResponse, get, post, web};
 use amber_core::controls::Value;
-use amber_core::{Catalogue, Development, Region, controls};
-use amber_lab::{Pass, Shown, ViewRequest};
+use amber_core::render::Alone;
+use amber_core::{Development, Region, controls};
+use amber_lab::{Pass, Shown, ThumbnailSize, ViewRequest};
 use serde::Deserialize;
 use std::collections::BTreeMap;
 
@@ -22,8 +23,8 @@ pub struct Asked {
     level: u8,
     region: Option<[u32; 4]>,
     pass: String,
-    #[serde(default)]
-    original: bool,
+    /// `developed`, `original`, or one effect alone: `halation`, `grain`.
+    shown: String,
 }
 
 const LONGEST_VIEW_NAME: usize = 64;
@@ -54,7 +55,13 @@ pub async fn view(
             level: asked.level,
             region: asked.region.map(|[x, y, width, height]| Region::new(x, y, width, height)),
             pass,
-            shown: if asked.original { Shown::Original } else { Shown::Developed },
+            shown: match asked.shown.as_str() {
+                "developed" => Shown::Developed,
+                "original" => Shown::Original,
+                "halation" => Shown::Alone(Alone::Halation),
+                "grain" => Shown::Alone(Alone::Grain),
+                other => return Err(WebError::Unusable(format!("there is no view '{other}'"))),
+            },
         };
         Ok(lab.view(&request)?)
     })
@@ -101,19 +108,30 @@ pub async fn thumbnail(
     blocking(&shared, move |lab| Ok(lab.thumbnail(id, shown)?)).await.map(jpeg)
 }
 
+#[derive(Deserialize)]
+pub struct Large {
+    #[serde(default)]
+    close: bool,
+}
+
 /// The frame as it would be on another stock.
 #[get("/frames/{id}/stocks/{stock}")]
 pub async fn stock_thumbnail(
     shared: web::Data<Shared>,
     path: web::Path<(i64, String)>,
+    asked: web::Query<Large>,
 ) -> Result<HttpResponse, WebError> {
     let (id, stock) = path.into_inner();
+    let size = if asked.close { ThumbnailSize::Close } else { ThumbnailSize::Tile };
     blocking(&shared, move |lab| {
-        let stock = Catalogue::find(&stock)?;
         let frame = lab.library.frame(id)?;
         let mut development = frame.summary.development.clone();
-        development.change_stock(&stock);
-        Ok(lab.thumbnail_of(&frame.summary, &development, &stock)?)
+        // the stock in force is shown as it is tuned
+        let stock = if stock == frame.stock.id { frame.stock.clone() } else { lab.library.find_stock(&stock)? };
+        if stock.id != frame.stock.id {
+            development.change_stock(&stock);
+        }
+        Ok(lab.thumbnail_of(&frame.summary, &development, &stock, size)?)
     })
     .await
     .map(jpeg)

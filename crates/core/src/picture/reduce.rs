@@ -6,7 +6,7 @@
 use rayon::prelude::*;
 
 use super::Source;
-use super::source::{code_of_linear, linear_of_code};
+use super::source::{code_of_light, linear_of_code};
 
 /// A fixed render scale: each step is smaller by the square root of two; 0 is the full size.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -87,7 +87,7 @@ impl Source {
                     }
                 }
                 for k in 0..3 {
-                    pixel[k] = code_of_linear(sum[k] as f64);
+                    pixel[k] = code_of_light(sum[k]);
                 }
             }
         });

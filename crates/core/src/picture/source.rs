@@ -3,7 +3,7 @@
 use std::sync::LazyLock;
 
 use super::Region;
-use crate::colour::transfer::{decode_srgb, encode_srgb};
+use crate::colour::transfer::{decode_srgb, encode_srgb, encode_srgb_f32};
 
 /// A picture as 16-bit codes of *extended* sRGB: primaries and curve of sRGB, continued to values below 0 and above 1.
 ///
@@ -21,22 +21,45 @@ const CODES_PER_UNIT: f64 = 122.0 * 255.0;
 /// Code of black.
 const CODE_OF_BLACK: f64 = 0.8 * CODES_PER_UNIT;
 
-static LINEAR_OF_CODE: LazyLock<Vec<f32>> = LazyLock::new(|| {
+/// Number of codes.
+pub const CODES: usize = 1 << 16;
+
+static LINEAR_OF_CODE: LazyLock<Box<[f32; CODES]>> = LazyLock::new(|| {
     let linear = |code: u16| {
         let encoded = (code as f64 - CODE_OF_BLACK) / CODES_PER_UNIT;
         (decode_srgb(encoded.abs()) * encoded.signum()) as f32
     };
-    (0..=u16::MAX).map(linear).collect()
+    by_code(linear)
 });
 
+/// A value for every code.
+pub fn by_code(value: impl Fn(u16) -> f32) -> Box<[f32; CODES]> {
+    let mut table = Box::new([0.0; CODES]);
+    (0..=u16::MAX).zip(table.iter_mut()).for_each(|(code, v)| *v = value(code));
+    table
+}
+
+/// Whether a code stands for a value below black: a colour outside sRGB.
+#[inline(always)]
+pub fn is_below_black(code: u16) -> bool {
+    f64::from(code) < CODE_OF_BLACK
+}
+
 /// Linear sRGB light by code.
-pub fn linear_of_code() -> &'static [f32] {
+pub fn linear_of_code() -> &'static [f32; CODES] {
     &LINEAR_OF_CODE
 }
 
 /// Code of a linear sRGB value, which may lie outside 0..1.
 pub fn code_of_linear(linear: f64) -> u16 {
     code_of_encoded(encode_srgb(linear.abs()) * linear.signum())
+}
+
+/// [`code_of_linear`] in single precision, for pixel loops: at most one code off.
+#[inline(always)]
+pub fn code_of_light(linear: f32) -> u16 {
+    let encoded = encode_srgb_f32(linear.abs()).copysign(linear);
+    (encoded * CODES_PER_UNIT as f32 + (CODE_OF_BLACK as f32 + 0.5)).clamp(0.0, 65535.0) as u16
 }
 
 /// Code of an encoded sRGB value.
@@ -113,6 +136,14 @@ impl Source {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn single_precision_codes_agree() {
+        for code in (0..=u16::MAX).step_by(7) {
+            let linear = linear_of_code()[code as usize];
+            assert!(code_of_light(linear).abs_diff(code) <= 1, "{code}: {linear}");
+        }
+    }
 
     #[test]
     fn eight_bit_values_are_met_exactly() {

@@ -130,6 +130,11 @@ pub struct Stock {
     pub(crate) gate: [f64; 2],
 }
 
+/// The JSON Schema of stock files.
+pub fn stock_schema() -> String {
+    serde_json::to_string_pretty(&schemars::schema_for!(Stock)).unwrap_or_default()
+}
+
 fn mid_grey() -> f64 {
     0.18
 }
@@ -193,6 +198,13 @@ mod tests {
         assert!(Stock::from_json(&broken).unwrap_err().to_string().contains("no-such-paper"));
         let broken = PLOVER.replace("\"iso\"", "\"speed\"");
         assert!(Stock::from_json(&broken).unwrap_err().to_string().contains("speed"));
+    }
+
+    /// The published schema is that of the code: `amber-grain stocks schema > docs/schema/stock.schema.json`.
+    #[test]
+    fn the_published_schema_is_current() {
+        let published = include_str!("../../../../docs/schema/stock.schema.json");
+        assert_eq!(published.trim_end(), stock_schema());
     }
 
     #[test]

@@ -1,16 +1,18 @@
-//! The film chart: density over scene exposure, the picture's own exposures beneath. SVG of 200 x 152.
+//! The film chart: density over scene exposure, the picture's own exposures beneath. SVG of 200 x 128.
 
-use amber_lab::FilmReading;
+use amber_core::controls::{Control, Kind, Values};
+use amber_core::stations::film::settings::{CURVES, LayerControls};
+use amber_lab::{CurveReading, FilmReading};
 
 const LEFT: f64 = 20.0;
 const RIGHT: f64 = 198.0;
 const TOP: f64 = 4.0;
-const FOOT: f64 = 136.0;
+const FOOT: f64 = 112.0;
 const COLOURS: [&str; 3] = ["var(--d-r)", "var(--d-g)", "var(--d-b)"];
 const ZONE_LABELS: [(&str, usize); 6] = [("0", 0), ("II", 2), ("IV", 4), ("VI", 6), ("VIII", 8), ("X", 10)];
 
-/// The drawing.
-pub fn film(reading: &FilmReading) -> String {
+/// The drawing, with handles on toe, middle and shoulder of each curve.
+pub fn film(reading: &FilmReading, values: &Values) -> String {
     let steps = reading.exposures.len().max(2);
     let x = |step: f64| LEFT + (RIGHT - LEFT) * step / (steps - 1) as f64;
     let all = reading.layers.iter().flat_map(|l| l.now.iter().chain(&l.stock));
@@ -32,7 +34,7 @@ pub fn film(reading: &FilmReading) -> String {
         // zone 0 lies five steps in: the axis starts half a zone earlier
         let at = x(5.0 + 10.0 * zone as f64);
         svg += &format!(
-            r##"<path d="M{at:.1} {FOOT}v-3" stroke="#666"/><text x="{at:.1}" y="147" text-anchor="middle" class="ag-axis">{name}</text>"##
+            r##"<path d="M{at:.1} {FOOT}v-3" stroke="#666"/><text x="{at:.1}" y="123" text-anchor="middle" class="ag-axis">{name}</text>"##
         );
     }
     svg += &histogram(&reading.exposures, x);
@@ -50,7 +52,65 @@ pub fn film(reading: &FilmReading) -> String {
             path(&layer.now)
         );
     }
+    let controls = if single { &CURVES[3..] } else { &CURVES[..3] };
+    for ((layer, controls), name) in reading.layers.iter().zip(controls).zip(["red", "green", "blue"]) {
+        let places = layer.handles.map(|[step, density]| [x(step), y(density)]);
+        svg += &handles(layer, controls, values, places, if single { "single" } else { name });
+    }
     svg
+}
+
+/// Log exposure of one unit of the drawing across.
+const LOG_EXPOSURE_PER_UNIT: f64 = 11.0 * std::f64::consts::LOG10_2 / (RIGHT - LEFT);
+/// Share of its value that a contrast changes for one unit up.
+const CONTRAST_PER_UNIT: f64 = 0.012;
+
+/// The handles of a layer: dragged across for toe and shoulder, up and down for contrast.
+fn handles(
+    layer: &CurveReading,
+    controls: &LayerControls,
+    values: &Values,
+    places: [[f64; 2]; 3],
+    name: &str,
+) -> String {
+    // the toe lies at the thin end of the curve: left on a negative, right on a slide
+    let outwards = if layer.reversal { 1.0 } else { -1.0 };
+    let contrast = values.number(&controls.contrast);
+    let moves = [
+        (&controls.toe, "x", outwards * LOG_EXPOSURE_PER_UNIT),
+        (&controls.contrast, "y", contrast * CONTRAST_PER_UNIT),
+        (&controls.shoulder, "x", -outwards * LOG_EXPOSURE_PER_UNIT),
+    ];
+    moves
+        .iter()
+        .zip(places)
+        .map(|((control, axis, per_unit), [cx, cy])| handle(control, values, axis, *per_unit, cx, cy, name))
+        .collect()
+}
+
+fn handle(control: &Control, values: &Values, axis: &str, per_unit: f64, cx: f64, cy: f64, layer: &str) -> String {
+    let Kind::Scalar { low, high, step, .. } = control.kind else { return String::new() };
+    let (id, label, value) = (control.id, control.label, values.number(control));
+    let own = control.own_value(values.stock());
+    format!(
+        r#"<circle class="ag-handle" cx="{cx:.1}" cy="{cy:.1}" r="4" data-layer="{layer}" data-handle="{id}" data-axis="{axis}" data-per="{per_unit:.6}" data-low="{low}" data-high="{high}" data-step="{step}" data-value="{value}" data-own="{own}"><title>{label}: drag {}</title></circle>"#,
+        if axis == "x" { "sideways" } else { "up or down" }
+    )
+}
+
+/// The print's tones as a histogram over L*, SVG of 200 x 36.
+pub fn tones(lightness: &[f64]) -> String {
+    let most = lightness.iter().copied().fold(1e-9, f64::max);
+    let width = 198.0 / lightness.len() as f64;
+    let bars: Vec<String> = lightness
+        .iter()
+        .enumerate()
+        .map(|(i, share)| {
+            let height = 34.0 * (share / most).sqrt();
+            format!("M{:.1} 35V{:.1}h{width:.1}V35", 1.0 + width * i as f64, 35.0 - height)
+        })
+        .collect();
+    format!(r##"<path d="{}" fill="#a0a09e"/><path d="M1 35.5H199" stroke="#666"/>"##, bars.join(""))
 }
 
 /// The distribution, as the root of its shares so that small ones are seen.
@@ -67,19 +127,27 @@ fn histogram(shares: &[f64], x: impl Fn(f64) -> f64) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use amber_lab::CurveReading;
+    use amber_core::{Catalogue, Stock};
+    use amber_lab::PrintReading;
 
     fn reading(layers: usize, densities: Vec<f64>) -> FilmReading {
-        let layer = CurveReading { now: densities.clone(), stock: densities.clone() };
+        let handles = [[10.0, 0.2], [50.0, 1.0], [90.0, 2.0]];
+        let layer = CurveReading { now: densities.clone(), stock: densities.clone(), handles, reversal: false };
         let exposures = vec![1.0 / densities.len() as f64; densities.len()];
-        FilmReading { layers: vec![layer; layers], exposures, zones: [1.0 / 11.0; 11] }
+        let print = PrintReading { lightness: vec![1.0 / 64.0; 64], blown: 0.0, blocked: 0.0, banding: 0.0 };
+        FilmReading { layers: vec![layer; layers], exposures, zones: [1.0 / 11.0; 11], print }
+    }
+
+    fn drawn(stock: &Stock, reading: &FilmReading) -> String {
+        film(reading, &Values::own(stock))
     }
 
     #[test]
     fn curves_stay_in_the_chart() {
         let densities: Vec<f64> = (0..111).map(|i| 0.08 + 2.3 * i as f64 / 110.0).collect();
-        let svg = film(&reading(3, densities));
+        let svg = drawn(&Catalogue::first(), &reading(3, densities));
         assert_eq!(svg.matches("<polyline").count(), 6, "now and stock for three layers");
+        assert_eq!(svg.matches("data-handle").count(), 9, "toe, contrast and shoulder of three layers");
         for colour in COLOURS {
             assert!(svg.contains(colour));
         }
@@ -93,7 +161,14 @@ mod tests {
 
     #[test]
     fn a_single_layer_has_no_colour() {
-        let svg = film(&reading(1, vec![0.16, 1.0, 2.0]));
+        let svg = drawn(&Catalogue::find("juniper").unwrap(), &reading(1, vec![0.16, 1.0, 2.0]));
         assert!(svg.contains("var(--ink-1)") && !svg.contains("var(--d-r)"));
+        assert!(svg.contains("film.curve.single.contrast"));
+    }
+
+    #[test]
+    fn the_histogram_holds_its_height() {
+        assert!(!tones(&[0.0; 64]).contains("NaN"));
+        assert!(tones(&[0.0, 1.0]).contains("V1.0"));
     }
 }

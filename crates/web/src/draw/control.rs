@@ -13,6 +13,9 @@ pub struct OptionView {
 /// A control with its value, its own value and their places on the track.
 pub struct ControlView {
     pub id: &'static str,
+    /// `scalar`, `choice`, `list`, `switch` or `curve`.
+    pub form: &'static str,
+    pub tab: &'static str,
     pub label: &'static str,
     pub help: &'static str,
     pub unit: &'static str,
@@ -55,6 +58,8 @@ impl ControlView {
         };
         Self {
             id: control.id,
+            form: form(control),
+            tab: control.tab,
             label: control.label,
             help: control.help,
             unit: control.unit.symbol(),
@@ -79,6 +84,19 @@ impl ControlView {
     }
 }
 
+/// Most letters of a choice whose values stand side by side.
+const SIDE_BY_SIDE: usize = 28;
+
+fn form(control: &Control) -> &'static str {
+    match control.kind {
+        Kind::Scalar { .. } => "scalar",
+        Kind::Choice(list) if list.iter().map(|c| c.label.chars().count()).sum::<usize>() <= SIDE_BY_SIDE => "choice",
+        Kind::Choice(_) => "list",
+        Kind::Switch => "switch",
+        Kind::Curve => "curve",
+    }
+}
+
 /// A value as the interface writes it: true minus, a plus where it is two-sided, a blank before the unit.
 pub fn written(control: &Control, value: &Value) -> String {
     match (value, control.kind) {
@@ -98,6 +116,8 @@ pub fn written(control: &Control, value: &Value) -> String {
         (Value::Choice(id), Kind::Choice(list)) => {
             list.iter().find(|c| c.id == id).map_or_else(|| id.clone(), |c| c.label.into())
         }
+        (Value::Curve(points), _) if points.as_slice() == [[0.0, 0.0], [100.0, 100.0]] => "straight".into(),
+        (Value::Curve(points), _) => format!("{} points", points.len()),
         (other, _) => other.to_string(),
     }
 }

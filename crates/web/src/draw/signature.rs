@@ -42,6 +42,33 @@ fn scene(settings: &SceneSettings) -> String {
         .collect()
 }
 
+/// A stock's characteristic curves over eleven zones, drawn as large as is asked.
+pub fn curves(stock: &Stock, width: f64, height: f64) -> String {
+    const STEPS: usize = 60;
+    let film = FilmResponse::own(stock);
+    let highest = film.curves.iter().map(|c| c.shape.dmax).fold(0.5, f64::max).ceil();
+    let (left, right, top, foot) = (24.0, width - 6.0, 6.0, height - 8.0);
+    let y = |density: f64| foot - (foot - top) * density / highest;
+    let mut svg = String::new();
+    for density in 1..highest as usize + 1 {
+        let at = y(density as f64);
+        svg += &format!(
+            r##"<path d="M{left} {at:.1}H{right}" stroke="#2c2c2c"/><text x="18" y="{:.1}" text-anchor="end" class="ag-axis">{density}</text>"##,
+            at + 3.5
+        );
+    }
+    let colours = if film.layers() == 1 { &["#d6d6d4"][..] } else { &LAYERS[..] };
+    for (curve, colour) in film.curves.iter().zip(colours) {
+        let point = |i: usize| {
+            let share = i as f64 / STEPS as f64;
+            let x = film.grey + (share * 11.0 - 5.5) * 2f64.log10();
+            (left + (right - left) * share, y(curve.density(x)))
+        };
+        svg += &line((0..=STEPS).map(point), colour);
+    }
+    svg
+}
+
 /// The characteristic curves, and specks as large and as many as the grain.
 fn film(stock: &Stock, settings: &FilmSettings, bath: &BathSettings) -> String {
     let film = FilmResponse::new(stock, settings, bath);

@@ -1,9 +1,7 @@
 //! The process line, the bench under it, the stock plate, the readings.
 
 use actix_web::{HttpResponse, get, web};
-use amber_core::Station;
-use amber_core::controls;
-use amber_core::{Catalogue, CoreError};
+use amber_core::{CoreError, Station, controls};
 use amber_lab::FilmReading;
 use amber_library::Frame;
 use askama::Template;
@@ -36,7 +34,7 @@ pub struct LineView {
 
 impl LineView {
     /// `swapped`: to be put in the place of the one that is there.
-    pub fn new(frame: &Frame, open: Station, swapped: bool) -> Result<Self, CoreError> {
+    pub fn new(frame: &Frame, open: Option<Station>, swapped: bool) -> Result<Self, CoreError> {
         let development = &frame.summary.development;
         let stations = Station::ALL
             .into_iter()
@@ -45,7 +43,7 @@ impl LineView {
                 id: station.id(),
                 name: station.name(),
                 built: controls::is_built(station),
-                current: station == open,
+                current: Some(station) == open,
                 tuned: development.tuned_at(station),
                 signature: signature::of(station, development, &frame.stock),
             })
@@ -54,19 +52,89 @@ impl LineView {
     }
 }
 
-/// A stock to be chosen.
-pub struct StockTile {
-    pub id: String,
+/// The stock in force, as the bench's first column shows it.
+pub struct StockView {
     pub name: String,
     pub kind: &'static str,
     pub speed: String,
-    pub chosen: bool,
+    pub notes: String,
+    /// Values that could be kept in a stock of one's own.
+    pub tuned: usize,
+}
+
+/// Controls of a column that share their place with others.
+pub struct Tab {
+    pub name: &'static str,
+    pub tuned: bool,
+    pub controls: Vec<ControlView>,
 }
 
 /// One column of the bench.
 pub struct Group {
     pub name: &'static str,
-    pub controls: Vec<ControlView>,
+    pub wide: bool,
+    /// A tool of the column: `halation`, `grain` (shown alone) or `hue` (picked on the picture); empty for none.
+    pub tool: &'static str,
+    pub tabs: Vec<Tab>,
+}
+
+/// Columns that stand on a station's second page.
+const SECOND_PAGE: [&str; 7] =
+    ["Halation", "Colour of halation", "Grain", "Grain by tone", "Acutance", "Print curve", "Hues of the print"];
+
+fn page_of(group: &str) -> usize {
+    if SECOND_PAGE.contains(&group) { 2 } else { 1 }
+}
+
+impl Group {
+    fn new(name: &'static str) -> Self {
+        let tool = match name {
+            "Colour of halation" => "halation",
+            "Grain by tone" => "grain",
+            "Sensitivity, cold hues" => "hue",
+            _ => "",
+        };
+        Self { name, wide: matches!(name, "Print curve" | "Hues of the print"), tool, tabs: Vec::new() }
+    }
+
+    fn push(&mut self, control: ControlView) {
+        match self.tabs.iter_mut().find(|t| t.name == control.tab) {
+            Some(tab) => {
+                tab.tuned |= control.tuned;
+                tab.controls.push(control);
+            }
+            None => self.tabs.push(Tab { name: control.tab, tuned: control.tuned, controls: vec![control] }),
+        }
+    }
+}
+
+/// The controls of a station on a stock in columns; those of one page.
+fn columns(frame: &Frame, station: Station, page: usize) -> (Vec<Group>, usize) {
+    let values = frame.summary.development.values(&frame.stock);
+    let mut groups: Vec<Group> = Vec::new();
+    let mut pages = 1;
+    for control in controls::all().filter(|c| c.station == station && (c.applies)(&frame.stock)) {
+        pages = pages.max(page_of(control.group));
+        if page_of(control.group) != page {
+            continue;
+        }
+        let view = ControlView::new(control, &values);
+        match groups.iter_mut().find(|g| g.name == control.group) {
+            Some(group) => group.push(view),
+            None => {
+                let mut group = Group::new(control.group);
+                group.push(view);
+                groups.push(group);
+            }
+        }
+    }
+    (groups, pages)
+}
+
+/// One of a station's pages.
+pub struct PageView {
+    pub number: usize,
+    pub open: bool,
 }
 
 /// The open station's controls.
@@ -74,57 +142,118 @@ pub struct Group {
 #[template(path = "station.html")]
 pub struct BenchView {
     frame: i64,
-    revision: i64,
     station: &'static str,
     name: &'static str,
-    upright: bool,
-    stocks: Vec<StockTile>,
+    stock: Option<StockView>,
     groups: Vec<Group>,
-    note: String,
+    page: usize,
+    pages: Vec<PageView>,
     swapped: bool,
 }
 
 impl BenchView {
-    pub fn new(frame: &Frame, station: Station, swapped: bool) -> Result<Self, CoreError> {
-        let values = frame.summary.development.values(&frame.stock);
-        let mut groups: Vec<Group> = Vec::new();
-        for control in controls::all().filter(|c| c.station == station && (c.applies)(&frame.stock)) {
-            let view = ControlView::new(control, &values);
-            match groups.iter_mut().find(|g| g.name == control.group) {
-                Some(group) => group.controls.push(view),
-                None => groups.push(Group { name: control.group, controls: vec![view] }),
-            }
+    pub fn new(frame: &Frame, station: Station, page: usize, swapped: bool) -> Self {
+        let (mut groups, pages) = columns(frame, station, page);
+        let page = if groups.is_empty() { 1 } else { page };
+        if groups.is_empty() {
+            groups = columns(frame, station, 1).0;
         }
-        let note = match station {
-            Station::Print if groups.is_empty() => {
-                "A slide is the picture itself: it is looked at, not printed. What remains is its exposure, in Scene."
-            }
-            _ => "",
-        };
-        let stocks = if station == Station::Film { tiles(frame) } else { Vec::new() };
-        Ok(Self {
+        let stock = &frame.stock;
+        let stock = (station == Station::Film && page == 1).then(|| StockView {
+            name: stock.name(),
+            kind: stock.kind.words(),
+            speed: format!("ISO {}", stock.iso),
+            notes: stock.notes.clone().unwrap_or_default(),
+            tuned: kept_in_a_stock(frame),
+        });
+        let pages = (1..=pages).map(|number| PageView { number, open: number == page }).collect();
+        Self {
             frame: frame.summary.id,
-            revision: frame.summary.revision,
             station: station.id(),
             name: station.name(),
-            upright: frame.summary.height > frame.summary.width,
-            stocks,
+            stock,
             groups,
-            note: note.into(),
+            page,
+            pages,
             swapped,
-        })
+        }
     }
 }
 
-fn tiles(frame: &Frame) -> Vec<StockTile> {
-    let tile = |stock: &std::sync::Arc<amber_core::Stock>| StockTile {
-        id: stock.id.clone(),
-        name: stock.name(),
-        kind: stock.kind.words(),
-        speed: format!("ISO {}", stock.iso),
-        chosen: stock.id == frame.stock.id,
-    };
-    Catalogue::all().iter().map(tile).collect()
+/// Tuned values that are not the one picture's.
+fn kept_in_a_stock(frame: &Frame) -> usize {
+    let ids = frame.summary.development.values.keys();
+    ids.filter(|id| controls::find(id).is_ok_and(|c| !c.picture_specific)).count()
+}
+
+/// The tuned values of one station.
+pub struct ChangedAt {
+    pub number: usize,
+    pub name: &'static str,
+    pub controls: Vec<ControlView>,
+}
+
+/// Everything that was tuned, each value under its station.
+#[derive(Template)]
+#[template(path = "changes.html")]
+pub struct ChangesView {
+    stations: Vec<ChangedAt>,
+    tuned: usize,
+    keepable: usize,
+    stock: String,
+    swapped: bool,
+}
+
+impl ChangesView {
+    pub fn new(frame: &Frame, swapped: bool) -> Self {
+        let development = &frame.summary.development;
+        let values = development.values(&frame.stock);
+        let stations = Station::ALL
+            .into_iter()
+            .map(|station| ChangedAt {
+                number: station.number(),
+                name: station.name(),
+                controls: controls::all()
+                    .filter(|c| c.station == station && development.values.contains_key(c.id))
+                    .map(|c| ControlView::new(c, &values))
+                    .collect(),
+            })
+            .collect();
+        let (tuned, keepable) = (development.values.len(), kept_in_a_stock(frame));
+        Self { stations, tuned, keepable, stock: frame.stock.name(), swapped }
+    }
+}
+
+/// What lies on the bench: a station's page, or all that was changed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum OnBench {
+    Page(Station, usize),
+    Changes,
+}
+
+impl OnBench {
+    pub fn named(station: &str, page: usize) -> Self {
+        match Station::from_id(station).filter(|s| controls::is_built(*s)) {
+            _ if station == "changes" => Self::Changes,
+            Some(station) => Self::Page(station, page),
+            None => Self::Page(Station::Film, 1),
+        }
+    }
+
+    /// The station that stands open on the line.
+    pub fn station(self) -> Option<Station> {
+        match self {
+            Self::Page(station, _) => Some(station),
+            Self::Changes => None,
+        }
+    }
+
+    pub fn render(self, frame: &Frame, swapped: bool) -> Result<String, WebError> {
+        Ok(match self {
+            Self::Page(station, page) => BenchView::new(frame, station, page, swapped).render()?,
+            Self::Changes => ChangesView::new(frame, swapped).render()?,
+        })
+    }
 }
 
 /// The stock in force, in the bar.
@@ -181,14 +310,19 @@ pub struct ZoneView {
 #[template(path = "rail.html")]
 pub struct RailView {
     chart: String,
+    single: bool,
     zones: Vec<ZoneView>,
+    tones: String,
+    blown: String,
+    blocked: String,
+    banding: String,
     swapped: bool,
 }
 
 const ZONES: [&str; 11] = ["0", "I", "II", "III", "IV", "V", "VI", "VII", "VIII", "IX", "X"];
 
 impl RailView {
-    pub fn new(reading: &FilmReading, swapped: bool) -> Self {
+    pub fn new(frame: &Frame, reading: &FilmReading, swapped: bool) -> Self {
         let most = reading.zones.iter().copied().fold(1e-9, f64::max);
         let zones = ZONES
             .iter()
@@ -207,22 +341,33 @@ impl RailView {
                 }
             })
             .collect();
-        Self { chart: chart::film(reading), zones, swapped }
+        let values = frame.summary.development.values(&frame.stock);
+        let percent = |share: f64| format!("{:.1} %", 100.0 * share);
+        Self {
+            chart: chart::film(reading, &values),
+            single: reading.layers.len() == 1,
+            zones,
+            tones: chart::tones(&reading.print.lightness),
+            blown: percent(reading.print.blown),
+            blocked: percent(reading.print.blocked),
+            banding: percent(reading.print.banding),
+            swapped,
+        }
     }
 }
 
-/// Opens a station: the line and the bench anew.
+/// Opens a station, or all that was changed: the line and the bench anew.
 #[get("/frames/{id}/bench")]
 pub async fn open_station(
     shared: web::Data<Shared>,
     id: web::Path<i64>,
     asked: web::Query<Open>,
 ) -> Result<HttpResponse, WebError> {
-    let (id, station) = (id.into_inner(), asked.station());
+    let (id, on_bench) = (id.into_inner(), asked.on_bench());
     let parts = blocking(&shared, move |lab| {
         let frame = lab.library.frame(id)?;
-        let line = LineView::new(&frame, station, true)?.render()?;
-        Ok(BenchView::new(&frame, station, true)?.render()? + &line)
+        let line = LineView::new(&frame, on_bench.station(), true)?.render()?;
+        Ok(on_bench.render(&frame, true)? + &line)
     })
     .await?;
     Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(parts))

@@ -5,14 +5,15 @@ use std::sync::Arc;
 
 use actix_web::{HttpResponse, post, web};
 use amber_core::controls::{self, Value};
-use amber_core::{Catalogue, Development, Station, Stock};
+use amber_core::stock::StockName;
+use amber_core::{Development, Stock};
 use amber_lab::Lab;
 use amber_library::{Change, Frame, Step};
 use askama::Template;
 use serde::Deserialize;
 use serde_json::json;
 
-use super::bench::{BenchView, LineView, PlateView, RailView, UndoView};
+use super::bench::{LineView, OnBench, PlateView, RailView, UndoView};
 use crate::draw::control::written;
 use crate::error::WebError;
 use crate::images::with_values;
@@ -27,15 +28,15 @@ struct Answer {
 
 impl Answer {
     /// `anew`: the bench's controls too, because their values were changed from elsewhere.
-    fn new(lab: &Arc<Lab>, frame: &Frame, station: Station, anew: bool, message: &str) -> Result<Self, WebError> {
+    fn new(lab: &Arc<Lab>, frame: &Frame, on_bench: OnBench, anew: bool, message: &str) -> Result<Self, WebError> {
         let f = &frame.summary;
         let reading = lab.film_reading(f.id, &f.development)?;
         let mut parts = PlateView::new(frame, true).render()?;
         parts += &UndoView::new(frame, true).render()?;
-        parts += &LineView::new(frame, station, true)?.render()?;
-        parts += &RailView::new(&reading, true).render()?;
+        parts += &LineView::new(frame, on_bench.station(), true)?.render()?;
+        parts += &RailView::new(frame, &reading, true).render()?;
         if anew {
-            parts += &BenchView::new(frame, station, true)?.render()?;
+            parts += &on_bench.render(frame, true)?;
         }
         let state = json!({
             "revision": f.revision, "values": f.development.values, "stock": f.development.stock.id,
@@ -67,12 +68,13 @@ fn ascii(c: char) -> Vec<char> {
 pub struct Commit {
     revision: i64,
     station: String,
+    #[serde(default)]
+    page: usize,
     /// The tuned values as JSON.
     values: String,
-}
-
-fn station_of(id: &str) -> Station {
-    Station::from_id(id).unwrap_or(Station::Film)
+    /// The bench is to be drawn anew, because its values were not changed by its own controls.
+    #[serde(default)]
+    anew: bool,
 }
 
 #[post("/frames/{id}/development")]
@@ -93,7 +95,7 @@ pub async fn commit(
         let label = what_changed(&before.summary.development, &development, &stock);
         let change = Change { revision: form.revision, label, development };
         let frame = lab.library.commit(id, change, &stock)?;
-        Answer::new(lab, &frame, station_of(&form.station), false, "")
+        Answer::new(lab, &frame, OnBench::named(&form.station, form.page), form.anew, "")
     })
     .await
     .map(Answer::respond)
@@ -114,6 +116,8 @@ fn what_changed(before: &Development, after: &Development, stock: &Stock) -> Str
 pub struct StepForm {
     revision: i64,
     station: String,
+    #[serde(default)]
+    page: usize,
     step: String,
 }
 
@@ -132,7 +136,7 @@ pub async fn take_step(
             Step::Undo => before.undo.map(|l| format!("Undone: {l}")),
             Step::Redo => before.redo.map(|l| format!("Done again: {l}")),
         };
-        Answer::new(lab, &frame, station_of(&form.station), true, &message.unwrap_or_default())
+        Answer::new(lab, &frame, OnBench::named(&form.station, form.page), true, &message.unwrap_or_default())
     })
     .await
     .map(Answer::respond)
@@ -141,8 +145,14 @@ pub async fn take_step(
 #[derive(Deserialize)]
 pub struct StockForm {
     revision: i64,
+    #[serde(default)]
     station: String,
+    #[serde(default)]
+    page: usize,
     stock: String,
+    /// The tuning is carried over as distances.
+    #[serde(default)]
+    keep: bool,
 }
 
 #[post("/frames/{id}/stock")]
@@ -153,13 +163,19 @@ pub async fn load_stock(
 ) -> Result<HttpResponse, WebError> {
     let (id, form) = (id.into_inner(), form.into_inner());
     blocking(&shared, move |lab| {
-        let stock = Catalogue::find(&form.stock)?;
-        let mut development = lab.library.frame(id)?.summary.development;
-        let replaced = development.change_stock(&stock);
-        let message = loaded(&stock, &development, &replaced);
+        let stock = lab.library.find_stock(&form.stock)?;
+        let before = lab.library.frame(id)?;
+        let mut development = before.summary.development;
+        let message = if form.keep {
+            let clipped = development.carry_to_stock(&before.stock, &stock);
+            carried(&stock, &development, &clipped)
+        } else {
+            let replaced = development.change_stock(&stock);
+            loaded(&stock, &development, &replaced)
+        };
         let change = Change { revision: form.revision, label: format!("Stock {}", stock.name()), development };
         let frame = lab.library.commit(id, change, &stock)?;
-        Answer::new(lab, &frame, station_of(&form.station), true, &message)
+        Answer::new(lab, &frame, OnBench::named(&form.station, form.page), true, &message)
     })
     .await
     .map(Answer::respond)
@@ -177,6 +193,54 @@ fn loaded(stock: &Stock, development: &Development, replaced: &[String]) -> Stri
         message += &format!(" Back to the stock's own: {gone}.");
     }
     message
+}
+
+/// What of the tuning came along.
+fn carried(stock: &Stock, development: &Development, clipped: &[String]) -> String {
+    let mut message = format!("{} loaded with your tuning, {} values.", stock.name(), development.values.len());
+    if !clipped.is_empty() {
+        message += &format!(" At a limit or not on this stock: {}.", labels(clipped.iter()));
+    }
+    message
+}
+
+#[derive(Deserialize)]
+pub struct KeepForm {
+    revision: i64,
+    station: String,
+    #[serde(default)]
+    page: usize,
+    name: String,
+    family: String,
+    #[serde(default)]
+    notes: String,
+}
+
+/// Keeps the tuning as a stock of one's own.
+#[post("/frames/{id}/keep")]
+pub async fn keep_as_stock(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    form: web::Form<KeepForm>,
+) -> Result<HttpResponse, WebError> {
+    let (id, form) = (id.into_inner(), form.into_inner());
+    blocking(&shared, move |lab| {
+        let called = named(form.name, form.family, form.notes)?;
+        let frame = lab.keep_as_stock(id, form.revision, &called)?;
+        let message = format!("Kept as {}. It stands on the stock board under Mine.", frame.stock.name());
+        Answer::new(lab, &frame, OnBench::named(&form.station, form.page), true, &message)
+    })
+    .await
+    .map(Answer::respond)
+}
+
+/// A stock's name as a person typed it.
+pub fn named(name: String, family: String, notes: String) -> Result<StockName, WebError> {
+    if name.trim().is_empty() {
+        return Err(WebError::Unusable("a stock needs a name".into()));
+    }
+    let family = if family.trim().is_empty() { "mine".into() } else { family };
+    Ok(StockName { name, family, notes })
 }
 
 /// The labels of controls by id, in running text.

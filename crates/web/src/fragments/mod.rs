@@ -4,3 +4,5 @@ pub mod bench;
 pub mod development;
 pub mod exports;
 pub mod frames;
+pub mod readings;
+pub mod stocks;

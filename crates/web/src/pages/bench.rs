@@ -3,7 +3,6 @@
 use std::sync::Arc;
 
 use actix_web::{HttpResponse, get, web};
-use amber_core::Station;
 use amber_lab::Lab;
 use amber_library::{Frame, FrameSummary};
 use askama::Template;
@@ -11,7 +10,7 @@ use serde::Deserialize;
 
 use super::html;
 use crate::error::WebError;
-use crate::fragments::bench::{BenchView, LineView, PlateView, RailView, UndoView};
+use crate::fragments::bench::{LineView, OnBench, PlateView, RailView, UndoView};
 use crate::{Shared, blocking};
 
 #[derive(Template)]
@@ -37,14 +36,19 @@ struct BenchPage {
 #[derive(Deserialize)]
 pub struct Open {
     #[serde(default)]
-    pub station: Option<String>,
+    pub station: String,
+    #[serde(default = "first_page")]
+    pub page: usize,
+}
+
+fn first_page() -> usize {
+    1
 }
 
 impl Open {
-    /// The station asked for, if it is built; Film otherwise.
-    pub fn station(&self) -> Station {
-        let asked = self.station.as_deref().and_then(Station::from_id);
-        asked.filter(|s| amber_core::controls::is_built(*s)).unwrap_or(Station::Film)
+    /// What was asked for, if it is built; Film otherwise.
+    pub fn on_bench(&self) -> OnBench {
+        OnBench::named(&self.station, self.page)
     }
 }
 
@@ -54,12 +58,12 @@ pub async fn show(
     id: web::Path<i64>,
     asked: web::Query<Open>,
 ) -> Result<HttpResponse, WebError> {
-    let (id, station) = (id.into_inner(), asked.station());
-    let page = blocking(&shared, move |lab| page(lab, id, station)).await?;
+    let (id, on_bench) = (id.into_inner(), asked.on_bench());
+    let page = blocking(&shared, move |lab| page(lab, id, on_bench)).await?;
     html(&page)
 }
 
-fn page(lab: &Arc<Lab>, id: i64, station: Station) -> Result<BenchPage, WebError> {
+fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebError> {
     let frame = lab.library.frame(id)?;
     let frames = lab.library.frames(frame.summary.roll)?;
     let place = frames.iter().position(|f| f.id == id).unwrap_or(0);
@@ -76,9 +80,9 @@ fn page(lab: &Arc<Lab>, id: i64, station: Station) -> Result<BenchPage, WebError
         export_name: format!("{} {}", frame.summary.name, frame.stock.name().to_lowercase()),
         plate: PlateView::new(&frame, false).render()?,
         undo: UndoView::new(&frame, false).render()?,
-        line: LineView::new(&frame, station, false)?.render()?,
-        bench: BenchView::new(&frame, station, false)?.render()?,
-        rail: RailView::new(&reading, false).render()?,
+        line: LineView::new(&frame, on_bench.station(), false)?.render()?,
+        bench: on_bench.render(&frame, false)?,
+        rail: RailView::new(&frame, &reading, false).render()?,
         frame: frame.summary,
     })
 }

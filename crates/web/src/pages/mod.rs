@@ -2,6 +2,7 @@
 
 pub mod bench;
 pub mod roll;
+pub mod stocks;
 
 use actix_web::HttpResponse;
 use askama::Template;

@@ -52,6 +52,9 @@ impl UnevenStage {
         let streaks = ValueNoise { seed: self.seed, layer: LAYERS[2], pitch_um: streak.map(|s| s * short) };
         let reach = EDGE_REACH * short;
         let s = &self.settings;
+        let near = |from: f64| (-from / reach).exp();
+        let x_of = |k: usize| (f64::from(region.x) + 0.5 + k as f64) * pitch;
+        let sides: Vec<f64> = (0..width).map(|k| near(x_of(k).min(wide - x_of(k)))).collect();
         let mut row = vec![0.0f32; width];
         for y in 0..region.height {
             let y_um = (f64::from(region.y + y) + 0.5) * pitch;
@@ -63,11 +66,9 @@ impl UnevenStage {
                 streaks.add_row(s.streaks as f32 * FULL_STREAKS, x_um, y_um, pitch, &mut row);
             }
             if s.edges != 0.0 {
-                let from_y = y_um.min(high - y_um);
-                for (k, n) in row.iter_mut().enumerate() {
-                    let x = x_um + pitch * k as f64;
-                    let near = (-x.min(wide - x) / reach).exp() + (-from_y / reach).exp();
-                    *n += s.edges as f32 * FULL_EDGES * near.min(1.0) as f32;
+                let here = near(y_um.min(high - y_um));
+                for (n, side) in row.iter_mut().zip(&sides) {
+                    *n += s.edges as f32 * FULL_EDGES * (side + here).min(1.0) as f32;
                 }
             }
             let start = y as usize * width;

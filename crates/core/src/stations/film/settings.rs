@@ -244,13 +244,13 @@ pub const HALATION_TINT: Control = Control {
     own: Own::Stock(own_tint),
     applies: |stock| stock.layers() == 3,
     help: "How far it reaches the green-sensitive layer: 0 is red, 0.3 orange, 1 yellow.",
-    ..halation("film.halation.tint", "Tint")
+    ..Control::scalar("film.halation.tint", Station::Film, "Colour of halation", "Tint")
 };
 pub const HALATION_GUARD: Control = Control {
     kind: Kind::Scalar { low: 0.0, high: 1.0, step: 0.01, decimals: 2, scale: Scale::Linear },
     applies: |stock| stock.layers() == 3,
     help: "Holds the red back where the surroundings are blue, where it would turn violet.",
-    ..halation("film.halation.guard", "Guard for blue")
+    ..Control::scalar("film.halation.guard", Station::Film, "Colour of halation", "Guard for blue")
 };
 
 fn own_tint(stock: &Stock) -> f64 {

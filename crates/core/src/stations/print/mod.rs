@@ -17,6 +17,7 @@ pub mod exact;
 pub mod fading;
 pub mod film_dyes;
 pub mod finish;
+mod gathered;
 pub mod graded_print;
 pub mod paper;
 pub mod scan;

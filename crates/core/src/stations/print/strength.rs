@@ -51,14 +51,15 @@ impl Strength {
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn mix(strength: &Strength, print: [&mut [f32]; 3], light: [&[f32]; 3]) {
     let [red, green, blue] = print;
-    for (i, ((r, g), b)) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).enumerate() {
-        let plain = strength.oklab.lab(strength.plain([light[0][i], light[1][i], light[2][i]]));
+    let plain = light[0].iter().zip(light[1]).zip(light[2]);
+    for (((r, g), b), ((x, y), z)) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).zip(plain) {
+        let plain = strength.oklab.lab(strength.plain([*x, *y, *z]));
         let film = strength.oklab.lab([*r, *g, *b]);
-        let mut lab = [0.0; 3];
-        for k in 0..3 {
-            lab[k] = plain[k] + strength.share * (film[k] - plain[k]);
-        }
-        [*r, *g, *b] = strength.oklab.rgb(lab);
+        let toward = |k: usize| plain[k] + strength.share * (film[k] - plain[k]);
+        let [x, y, z] = strength.oklab.rgb([toward(0), toward(1), toward(2)]);
+        *r = x;
+        *g = y;
+        *b = z;
     }
 }
 

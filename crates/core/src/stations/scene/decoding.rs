@@ -7,6 +7,7 @@
 
 use crate::colour::space::SRGB_LUMINANCE;
 use crate::numeric::{exp2, log2};
+use crate::picture::source::{CODES, by_code, linear_of_code};
 
 /// Luminance from which the highlights are expanded.
 const EXPANSION_FROM: f64 = 0.50;
@@ -66,6 +67,21 @@ impl Decoding {
 }
 
 impl Decoding {
+    /// Decoded light of a channel that is not expanded, by source code.
+    pub fn powers(&self) -> Box<[f32; CODES]> {
+        by_code(|code| self.power(linear_of_code()[code as usize]))
+    }
+
+    /// Factor of a pixel's powers by which its expansion counts: a power of a product is the product of powers.
+    #[inline(always)]
+    pub fn power_of_gain(&self, y: f32) -> f32 {
+        let from = EXPANSION_FROM as f32;
+        let u = (y - from) * (1.0 / (1.0 - EXPANSION_FROM)) as f32;
+        let expanded = from + (y - from) / (1.0 - self.kappa * u.min(1.0));
+        let gain = exp2(self.exponent * log2(expanded / y.max(from)));
+        if y > from { gain } else { 1.0 }
+    }
+
     /// The way back: the plain picture (linear sRGB) of scene light in linear sRGB. Light outside sRGB is clipped.
     #[inline(always)]
     pub fn render(&self, light: [f32; 3]) -> [f32; 3] {

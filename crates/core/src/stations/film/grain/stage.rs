@@ -1,6 +1,5 @@
 //! Grain laid on layer density.
 
-use multiversion::multiversion;
 use rayon::prelude::*;
 
 use super::covariance::{Emulsion, GrainShape};
@@ -68,15 +67,8 @@ impl GrainStage {
             self.layers.iter().map(|l| LayerField { kernel: &l.kernel, mix: &l.mix }).collect();
         let planes = unit_fields(&fields, self.seed, density.region);
         for (index, field) in planes.iter().enumerate() {
-            map_plane(&self.layers[index].map, field, density.plane_mut(index));
+            self.layers[index].map.add(field, density.plane_mut(index));
         }
-    }
-}
-
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-fn map_plane(map: &PixelMap, field: &[f32], density: &mut [f32]) {
-    for (d, g) in density.iter_mut().zip(field) {
-        *d = map.apply(*d, *g);
     }
 }
 

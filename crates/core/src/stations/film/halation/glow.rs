@@ -10,7 +10,7 @@ use crate::picture::buffer::LayerExposure;
 use crate::picture::{Picture, Region, Source};
 
 /// A part of the kernel is blurred where its standard deviation has at least this many pixels.
-const FINEST_SIGMA: f64 = 2.0;
+const FINEST_SIGMA: f64 = 1.0;
 /// Kernels end after this many standard deviations.
 const REACH: f64 = 3.2;
 
@@ -102,8 +102,8 @@ fn spread(lit: Plane, halation: &Halation, sigmas: [f64; 3], base: u32) -> Plane
             levels.push(next);
         }
         let factor = f64::from(base << level);
-        // averaging over boxes has already spread the light a little
-        let boxed = (factor * factor - 1.0) / 12.0;
+        // averaging over boxes has already spread the light a little, and stretching the plane will
+        let boxed = if level == 0 && base == 1 { 0.0 } else { (factor * factor - 1.0) / 12.0 + factor * factor / 6.0 };
         parts.push((level, (sigma * sigma - boxed).max(0.0).sqrt() / factor, weight));
     }
     // from the coarsest to the finest: each sum is enlarged to the next
@@ -184,17 +184,27 @@ impl Plane {
             let first = (u as usize).min(small.saturating_sub(2));
             (first, (first + 1).min(small - 1), (u - first as f64) as f32)
         };
-        let columns: Vec<_> = (region.x..region.right()).map(|x| place(x, self.width, width)).collect();
+        let columns: Vec<(u32, f32)> = (region.x..region.right())
+            .map(|x| {
+                let (first, _, share) = place(x, self.width, width);
+                (first as u32, share)
+            })
+            .collect();
         let mut out = Vec::with_capacity(region.pixels());
-        let mut line = vec![0.0f32; self.width];
-        let (first, last) = (columns.first().map_or(0, |c| c.0), columns.last().map_or(0, |c| c.1));
+        // one more at the right, so that the last column has a neighbour
+        let mut line = vec![0.0f32; self.width + 1];
+        let first = columns.first().map_or(0, |c| c.0 as usize);
+        let last = columns.last().map_or(0, |c| c.0 as usize + 1).min(self.width - 1);
         for y in region.y..region.bottom() {
             let (top, bottom, fy) = place(y, self.height, height);
             let (a, b) = (&self.values[top * self.width..], &self.values[bottom * self.width..]);
-            for x in first..=last {
-                line[x] = a[x] + (b[x] - a[x]) * fy;
-            }
-            out.extend(columns.iter().map(|(l, r, fx)| line[*l] + (line[*r] - line[*l]) * fx));
+            let rows = a[first..=last].iter().zip(&b[first..=last]);
+            line[first..=last].iter_mut().zip(rows).for_each(|(v, (a, b))| *v = a + (b - a) * fy);
+            line[last + 1] = line[last];
+            out.extend(columns.iter().map(|(l, fx)| {
+                let pair = &line[*l as usize..*l as usize + 2];
+                pair[0] + (pair[1] - pair[0]) * fx
+            }));
         }
         out
     }
@@ -223,7 +233,8 @@ mod tests {
     #[test]
     fn wide_blurs_are_made_small() {
         assert_eq!(factor_for(1.2), 1);
-        assert_eq!(factor_for(5.8), 2);
-        assert_eq!(factor_for(50.0), 16);
+        assert_eq!(factor_for(2.4), 2);
+        assert_eq!(factor_for(5.8), 4);
+        assert_eq!(factor_for(50.0), 32);
     }
 }

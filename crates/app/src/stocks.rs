@@ -1,0 +1,49 @@
+//! `amber-grain stocks show`, `check` and `schema`.
+
+use std::path::Path;
+use std::sync::Arc;
+
+use amber_core::stock::stock_schema;
+use amber_core::{Catalogue, Stock};
+
+use crate::arguments::Stocks;
+
+/// Largest stock file.
+const MOST_BYTES: u64 = 64 << 10;
+
+pub fn run(command: &Stocks) -> Result<(), String> {
+    match command {
+        Stocks::Show { id } => println!("{}", Catalogue::find(id).map_err(|e| e.to_string())?.to_json()),
+        Stocks::Check { file } => {
+            let stock = read(file)?;
+            println!(
+                "{}: {}, {}, ISO {}. It can be used.",
+                file.display(),
+                stock.name(),
+                stock.kind.words(),
+                stock.iso
+            );
+        }
+        Stocks::Schema => println!("{}", stock_schema()),
+    }
+    Ok(())
+}
+
+/// A built-in stock by id, or a stock file by its path.
+pub fn named_or_read(named: &str) -> Result<Arc<Stock>, String> {
+    match Catalogue::find(named) {
+        Ok(stock) => Ok(stock),
+        Err(_) if named.ends_with(".json") => read(Path::new(named)).map(Arc::new),
+        Err(error) => Err(error.to_string()),
+    }
+}
+
+fn read(file: &Path) -> Result<Stock, String> {
+    let shown = file.display();
+    let size = std::fs::metadata(file).map_err(|e| format!("{shown} cannot be read: {e}"))?.len();
+    if size > MOST_BYTES {
+        return Err(format!("{shown} is larger than {} KiB: it is no stock file", MOST_BYTES >> 10));
+    }
+    let text = std::fs::read_to_string(file).map_err(|e| format!("{shown} cannot be read: {e}"))?;
+    Stock::from_json(&text).map_err(|e| format!("{shown}: {e}"))
+}

@@ -1,0 +1,77 @@
+//! Readings while a control moves: the film chart, the densitometer's plane, the hues at a place.
+
+use std::collections::BTreeMap;
+
+use actix_web::{HttpResponse, post, web};
+use amber_core::controls::Value;
+use serde::Deserialize;
+use serde_json::json;
+
+use crate::draw::chart;
+use crate::error::WebError;
+use crate::images::with_values;
+use crate::{Shared, blocking};
+
+/// The values in force; nothing is stored.
+#[derive(Deserialize)]
+pub struct InForce {
+    values: BTreeMap<String, Value>,
+    /// A place as shares of width and height.
+    #[serde(default)]
+    place: [f64; 2],
+}
+
+/// The film chart as SVG.
+#[post("/frames/{id}/chart")]
+pub async fn film_chart(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Json<InForce>,
+) -> Result<HttpResponse, WebError> {
+    let (id, asked) = (id.into_inner(), asked.into_inner());
+    let svg = blocking(&shared, move |lab| {
+        let frame = lab.library.frame(id)?;
+        let development = with_values(frame.summary.development, asked.values)?;
+        let reading = lab.film_reading(id, &development)?;
+        Ok(chart::film(&reading, &development.values(&frame.stock)))
+    })
+    .await?;
+    Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(svg))
+}
+
+/// The plane of readings: 16-bit integers, little endian, plane after plane.
+#[post("/frames/{id}/plane")]
+pub async fn plane(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Json<InForce>,
+) -> Result<HttpResponse, WebError> {
+    let (id, asked) = (id.into_inner(), asked.into_inner());
+    let plane = blocking(&shared, move |lab| {
+        let development = with_values(lab.library.frame(id)?.summary.development, asked.values)?;
+        Ok(lab.plane(id, &development)?)
+    })
+    .await?;
+    let bytes: Vec<u8> = plane.values.iter().flat_map(|v| v.to_le_bytes()).collect();
+    Ok(HttpResponse::Ok()
+        .content_type("application/octet-stream")
+        .insert_header(("x-plane", format!("{},{},{}", plane.width, plane.height, plane.layers)))
+        .body(bytes))
+}
+
+/// How much each hue band has of the colour at a place.
+#[post("/frames/{id}/hues")]
+pub async fn hues(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Json<InForce>,
+) -> Result<HttpResponse, WebError> {
+    let (id, asked) = (id.into_inner(), asked.into_inner());
+    let shares = blocking(&shared, move |lab| {
+        let development = with_values(lab.library.frame(id)?.summary.development, asked.values)?;
+        Ok(lab.hues_at(id, &development, asked.place)?)
+    })
+    .await?;
+    let list: Vec<_> = shares.iter().map(|s| json!({ "id": s.id, "label": s.label, "share": s.share })).collect();
+    Ok(HttpResponse::Ok().json(list))
+}

@@ -1,0 +1,223 @@
+//! The stock board: every stock on this very picture.
+
+use std::sync::Arc;
+
+use actix_web::{HttpResponse, get, web};
+use amber_core::stations::film::FilmResponse;
+use amber_core::{Catalogue, Stock};
+use amber_lab::Lab;
+use askama::Template;
+
+use super::html;
+use crate::draw::signature;
+use crate::error::WebError;
+use crate::fragments::bench::PlateView;
+use crate::{Shared, blocking};
+
+/// A stock on the board.
+pub struct TileView {
+    pub id: String,
+    pub name: String,
+    pub kind: &'static str,
+    pub speed: String,
+    pub chosen: bool,
+    pub pinned: bool,
+    /// Name, kind, family and notes in lower case, for the search.
+    pub words: String,
+}
+
+/// The stocks of a family.
+pub struct FamilyView {
+    pub name: String,
+    pub tiles: Vec<TileView>,
+    /// Columns that it takes, of [`COLUMNS`].
+    pub columns: usize,
+}
+
+/// Tiles in a row.
+const COLUMNS: usize = 6;
+
+/// Families in the order of the board: those that share a row stand together.
+const ORDER: [&str; 8] = [
+    "Pinned",
+    "Mine",
+    "Colour negative",
+    "Black and white",
+    "Slide",
+    "Historic colour",
+    "Motion picture",
+    "Instant and toy",
+];
+
+#[derive(Template)]
+#[template(path = "stocks.html")]
+struct BoardPage {
+    version: &'static str,
+    frame: i64,
+    frame_name: String,
+    roll: i64,
+    roll_name: String,
+    upright: bool,
+    revision: i64,
+    plate: String,
+    families: Vec<FamilyView>,
+    total: usize,
+    chosen: String,
+}
+
+/// What a family of built-in stocks is, in the trade's words.
+fn family_words(family: &str) -> &str {
+    match family {
+        "birds" => "Colour negative",
+        "minerals" => "Slide",
+        "winds" => "Motion picture",
+        "trees" => "Black and white",
+        "shells" => "Instant and toy",
+        "lichens" => "Historic colour",
+        other => other,
+    }
+}
+
+fn tile(stock: &Stock, chosen: &str, pinned: &[String]) -> TileView {
+    let notes = stock.notes.as_deref().unwrap_or_default();
+    let words = [&stock.name(), stock.kind.words(), family_words(&stock.family), notes, &stock.id].join(" ");
+    TileView {
+        id: stock.id.clone(),
+        name: stock.name(),
+        kind: stock.kind.words(),
+        speed: format!("ISO {}", stock.iso),
+        chosen: stock.id == chosen,
+        pinned: pinned.contains(&stock.id),
+        words: words.to_lowercase(),
+    }
+}
+
+/// Pinned ones first, then one's own, then the families in their order.
+fn families(own: &[Arc<Stock>], pinned: &[String], chosen: &str) -> Vec<FamilyView> {
+    let mut families: Vec<FamilyView> = Vec::new();
+    let mut add = |name: &str, stock: &Stock| {
+        let tile = tile(stock, chosen, pinned);
+        match families.iter_mut().find(|f| f.name == name) {
+            Some(family) => family.tiles.push(tile),
+            None => families.push(FamilyView { name: name.into(), tiles: vec![tile], columns: 1 }),
+        }
+    };
+    let everything = || own.iter().chain(Catalogue::all());
+    for id in pinned {
+        if let Some(stock) = everything().find(|s| s.id == *id) {
+            add("Pinned", stock);
+        }
+    }
+    let others = |stock: &&Arc<Stock>| !pinned.contains(&stock.id);
+    own.iter().filter(others).for_each(|stock| add("Mine", stock));
+    Catalogue::all().iter().filter(others).for_each(|stock| add(family_words(&stock.family), stock));
+    families.sort_by_key(|f| ORDER.iter().position(|name| *name == f.name).unwrap_or(ORDER.len()));
+    families.iter_mut().for_each(|f| f.columns = f.tiles.len().min(COLUMNS));
+    families
+}
+
+#[get("/frames/{id}/stocks")]
+pub async fn show(shared: web::Data<Shared>, id: web::Path<i64>) -> Result<HttpResponse, WebError> {
+    let id = id.into_inner();
+    let page = blocking(&shared, move |lab| page(lab, id)).await?;
+    html(&page)
+}
+
+fn page(lab: &Arc<Lab>, id: i64) -> Result<BoardPage, WebError> {
+    let frame = lab.library.frame(id)?;
+    let roll = lab.library.roll(frame.summary.roll)?;
+    let own = lab.library.own_stocks()?;
+    let pinned = lab.library.pinned_stocks()?;
+    let families = families(&own, &pinned, &frame.stock.id);
+    Ok(BoardPage {
+        version: amber_core::development::ENGINE,
+        frame: id,
+        frame_name: frame.summary.name.clone(),
+        roll: roll.id,
+        roll_name: roll.name,
+        upright: frame.summary.height > frame.summary.width,
+        revision: frame.summary.revision,
+        plate: PlateView::new(&frame, false).render()?,
+        total: families.iter().map(|f| f.tiles.len()).sum(),
+        chosen: frame.stock.id.clone(),
+        families,
+    })
+}
+
+/// A fact about a stock.
+pub struct Fact {
+    pub name: &'static str,
+    pub value: String,
+}
+
+/// The close look at one stock.
+#[derive(Template)]
+#[template(path = "close_look.html")]
+struct CloseLook {
+    frame: i64,
+    revision: i64,
+    id: String,
+    name: String,
+    family: String,
+    kind: &'static str,
+    notes: String,
+    pinned: bool,
+    chosen: bool,
+    own: bool,
+    tuned: usize,
+    curves: String,
+    facts: Vec<Fact>,
+}
+
+#[get("/frames/{id}/stocks/{stock}/close")]
+pub async fn close_look(shared: web::Data<Shared>, path: web::Path<(i64, String)>) -> Result<HttpResponse, WebError> {
+    let (id, stock) = path.into_inner();
+    let look = blocking(&shared, move |lab| {
+        let frame = lab.library.frame(id)?;
+        let stock = if stock == frame.stock.id { frame.stock.clone() } else { lab.library.find_stock(&stock)? };
+        Ok(CloseLook {
+            frame: id,
+            revision: frame.summary.revision,
+            name: stock.name(),
+            family: stock.family.clone(),
+            kind: stock.kind.words(),
+            notes: stock.notes.clone().unwrap_or_default(),
+            pinned: lab.library.pinned_stocks()?.contains(&stock.id),
+            chosen: stock.id == frame.stock.id,
+            own: Catalogue::find(&stock.id).is_err() && lab.library.find_stock(&stock.id).is_ok(),
+            tuned: frame.summary.development.values.len(),
+            curves: signature::curves(&stock, 364.0, 84.0),
+            facts: facts(&stock),
+            id: stock.id.clone(),
+        })
+    })
+    .await?;
+    html(&look)
+}
+
+fn facts(stock: &Stock) -> Vec<Fact> {
+    let film = FilmResponse::own(stock);
+    let slopes: Vec<String> = film.curves.iter().map(|c| format!("{:.2}", c.greatest_slope())).collect();
+    let gate = stock.gate();
+    let strength = stock.halation.strength[0];
+    let halation = match strength {
+        s if s >= 0.15 => "strong, no backing layer",
+        s if s >= 0.05 => "visible around lamps",
+        s if s > 0.0 => "slight",
+        _ => "none",
+    };
+    let mut facts = vec![
+        Fact { name: "Speed", value: format!("ISO {}, for {:.0} K", stock.iso, stock.balance_kelvin) },
+        Fact { name: "Contrast", value: slopes.join(", ") },
+        Fact {
+            name: "Grain",
+            value: format!("granularity {}, {:.1} µm", stock.grain.granularity, stock.grain.diameter_um),
+        },
+        Fact { name: "Halation", value: halation.into() },
+        Fact { name: "Gate", value: format!("{} × {} mm", gate.long_mm, gate.short_mm) },
+    ];
+    if !stock.own.is_empty() {
+        facts.push(Fact { name: "Own tuning", value: format!("{} values", stock.own.len()) });
+    }
+    facts
+}
