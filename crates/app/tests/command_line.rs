@@ -164,6 +164,94 @@ fn lists_for_people_and_programs() {
         }
     }
     assert!(String::from_utf8_lossy(&amber_grain(&["controls"]).stdout).contains("film.grain.granularity"));
+    let ids: Vec<_> = controls.as_array().unwrap().iter().map(|c| c["id"].as_str().unwrap()).collect();
+    for promised in [
+        "film.halation.strength",
+        "film.grain.size",
+        "bath.time",
+        "print.exposure",
+        "print.filter.cyan",
+        "print.filter.magenta",
+        "print.filter.yellow",
+        "print.grade",
+    ] {
+        assert!(ids.contains(&promised), "{promised}");
+    }
+}
+
+/// Every control takes its own value by `--set`, and every kind of value can be written.
+#[test]
+fn every_control_is_reachable() {
+    let folder = Folder::new();
+    let controls: serde_json::Value = serde_json::from_slice(&amber_grain(&["controls", "--json"]).stdout).unwrap();
+    let text = |v: &serde_json::Value| match v {
+        serde_json::Value::Array(points) => {
+            let point = |p: &serde_json::Value| format!("{},{}", p[0], p[1]);
+            points.iter().map(point).collect::<Vec<_>>().join(" ")
+        }
+        serde_json::Value::String(s) => s.clone(),
+        other => other.to_string(),
+    };
+    let sets: Vec<String> = controls
+        .as_array()
+        .unwrap()
+        .iter()
+        .flat_map(|c| ["--set".into(), format!("{}={}", c["id"].as_str().unwrap(), text(&c["default"]))])
+        .collect();
+    let sets: Vec<&str> = sets.iter().map(String::as_str).collect();
+    let input = demo("paint-shelf.jpg");
+    let run = |name: &str, more: &[&str]| {
+        let output = develop(&input, &folder.text(name), &[&["--long-edge", "120"], more].concat());
+        assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+        read_16(&folder.path(name))
+    };
+    assert!(run("own.tif", &[]) == run("all.tif", &sets), "own values change nothing");
+    let tuned = [
+        "--set",
+        "print.curve.red=0,0 50,70 100,100",
+        "--set",
+        "print.filter.keep=on",
+        "--set",
+        "bath.chemistry=crossed",
+    ];
+    assert!(run("own.tif", &[]) != run("tuned.tif", &tuned));
+}
+
+#[test]
+fn stocks_are_shown_checked_and_used_from_files() {
+    let folder = Folder::new();
+    let shown = amber_grain(&["stocks", "show", "nightjar"]);
+    let text = String::from_utf8(shown.stdout).unwrap();
+    assert!(shown.status.success() && text.contains("\"halation\""));
+    let mine = folder.path("mine.json");
+    std::fs::write(&mine, text.replace("\"nightjar\"", "\"mine\"")).unwrap();
+    let checked = amber_grain(&["stocks", "check", &folder.text("mine.json")]);
+    assert!(checked.status.success() && String::from_utf8_lossy(&checked.stdout).contains("can be used"));
+    let developed = develop(
+        &demo("paint-shelf.jpg"),
+        &folder.text("out.jpg"),
+        &["--stock", &folder.text("mine.json"), "--long-edge", "90"],
+    );
+    assert!(developed.status.success(), "{}", String::from_utf8_lossy(&developed.stderr));
+    std::fs::write(&mine, text.replace("\"iso\"", "\"speed\"")).unwrap();
+    let refused = amber_grain(&["stocks", "check", &folder.text("mine.json")]);
+    let told = String::from_utf8_lossy(&refused.stderr);
+    assert!(refused.status.code() == Some(2) && told.contains("speed") && told.contains("line"), "{told}");
+    let schema: serde_json::Value = serde_json::from_slice(&amber_grain(&["stocks", "schema"]).stdout).unwrap();
+    assert!(schema["properties"]["curve"].is_object());
+}
+
+/// A small run says everything that a large one does.
+#[test]
+fn the_benchmark_reports_stages_chain_memory_and_the_reference() {
+    let output = amber_grain(&["bench", "--megapixels", "1"]);
+    let told = String::from_utf8_lossy(&output.stdout);
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    for part in
+        ["scene:", "film: grain", "print:", "decode JPEG", "encode JPEG", "whole chain", "peak memory", "Boolean model"]
+    {
+        assert!(told.contains(part), "{part}: {told}");
+    }
 }
 
 /// The application as a process that is ended by its id.

@@ -31,6 +31,25 @@ impl Encoder {
     }
 }
 
+/// Reflectance whose print already lies in the gamut: clipped and encoded, nothing more.
+pub fn encode_fitted(mut picture: Picture<Reflectance>) -> Picture<Display> {
+    if let Some(planes) = picture.three_mut() {
+        to_display_fitted(planes, &WIDE_TO_SRGB.to_f32());
+    }
+    picture.into_quantity()
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn to_display_fitted(planes: [&mut [f32]; 3], m: &[[f32; 3]; 3]) {
+    let [red, green, blue] = planes;
+    for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
+        let (x, y, z) = (*r, *g, *b);
+        *r = encode_srgb_f32(dot(&m[0], x, y, z).max(0.0).min(1.0));
+        *g = encode_srgb_f32(dot(&m[1], x, y, z).max(0.0).min(1.0));
+        *b = encode_srgb_f32(dot(&m[2], x, y, z).max(0.0).min(1.0));
+    }
+}
+
 /// Reflectance in the working space to encoded sRGB, 0..1.
 pub fn encode(mut picture: Picture<Reflectance>) -> Picture<Display> {
     if let Some(planes) = picture.three_mut() {

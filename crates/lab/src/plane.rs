@@ -4,6 +4,7 @@
 use amber_core::colour::lab::{Lab as CieLab, from_linear_srgb};
 use amber_core::colour::oklab::WideToOklab;
 use amber_core::colour::space::WIDE_TO_SRGB;
+use amber_core::colour::transfer::{decode_srgb, encode_srgb};
 use amber_core::picture::buffer::{LayerDensity, LayerExposure, Reflectance};
 use amber_core::picture::reduce::Level;
 use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
@@ -13,6 +14,7 @@ use amber_core::stations::film::placement::MID_GREY;
 use amber_core::stations::film::settings::HUES;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::print::{PrintSettings, Viewing};
+use amber_core::stations::scene::{SceneSettings, SceneStage};
 use amber_core::{Development, Picture, Region, Source, Stock};
 
 use crate::Lab;
@@ -79,55 +81,8 @@ impl Lab {
         let density = self.renderer.density(&request, Watch::NONE)?;
         let reflectance = self.renderer.reflectance(&request, Watch::NONE)?;
         let lab = labs(&reflectance);
-        let marks = self.marks(&scaled.source, &lab, development, stock)?;
+        let marks = marks(&scaled.source, &lab, development, stock)?;
         Ok((scaled, Measured { region, exposure, density, lab, marks }))
-    }
-
-    /// Bare paper, solid black, and where the print stretches the steps of an 8-bit picture apart.
-    fn marks(
-        &self,
-        source: &Source,
-        lab: &[CieLab],
-        development: &Development,
-        stock: &Stock,
-    ) -> Result<Vec<i16>, LabError> {
-        let values = development.values(stock);
-        let film = FilmResponse::new(stock, &FilmSettings::read(&values), &BathSettings::read(&values));
-        let viewing = Viewing::new(&film, &PrintSettings::read(&values))?;
-        let end = |log_exposure: f64| {
-            let curve = |i: usize| film.curves[i.min(film.layers() - 1)];
-            let densities = [0, 1, 2].map(|i| curve(i).density(log_exposure) as f32);
-            from_linear_srgb(viewing.linear_srgb(densities).map(f64::from))[0].min(100.0)
-        };
-        let (black, white) = (end(-6.0), end(5.0));
-        let steps = self.steps_of_greys(development, stock)?;
-        let codes = source.display_8_bit(source.region());
-        let mark = |(tone, code): (&CieLab, &[u8])| {
-            let grey = code[0].max(code[1]).max(code[2]);
-            let mut mark = 0;
-            if tone[0] > white - END_TOLERANCE {
-                mark |= BLOWN;
-            } else if tone[0] < black + END_TOLERANCE {
-                mark |= BLOCKED;
-            } else if steps[grey as usize] > BAND_STEP {
-                mark |= BANDING;
-            }
-            mark
-        };
-        Ok(lab.iter().zip(codes.chunks_exact(3)).map(mark).collect())
-    }
-
-    /// For each 8-bit grey: how far the print goes from it to the next, in steps of 255.
-    fn steps_of_greys(&self, development: &Development, stock: &Stock) -> Result<Vec<f64>, LabError> {
-        let decode = amber_core::colour::transfer::decode_srgb;
-        let ramp = Source::from_linear_srgb(256, 1, |x, _| [decode(x as f64 / 255.0); 3]);
-        let scaled = Scaled::full(std::sync::Arc::new(ramp), "greys");
-        let region = scaled.source.region();
-        let request =
-            RenderRequest { scaled: &scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false };
-        let codes = self.renderer.display_16_bit(&request, Watch::NONE)?;
-        let tone = |i: usize| codes[3 * i + 1] as f64 / 257.0;
-        Ok((0..256).map(|i| (tone((i + 1).min(255)) - tone(i)).abs()).collect())
     }
 
     /// The readings of a frame under a development.
@@ -183,6 +138,47 @@ impl Lab {
         let bands = HUES.iter().zip(hue_sensitivity::NAMES).zip(shares);
         Ok(bands.map(|((control, label), share)| HueShare { id: control.id, label, share }).collect())
     }
+}
+
+/// Bare paper, solid black, and where the print stretches the steps of an 8-bit picture apart.
+fn marks(source: &Source, lab: &[CieLab], development: &Development, stock: &Stock) -> Result<Vec<i16>, LabError> {
+    let values = development.values(stock);
+    let film = FilmResponse::new(stock, &FilmSettings::read(&values), &BathSettings::read(&values));
+    let viewing = Viewing::new(&film, &PrintSettings::read(&values))?;
+    let end = |log_exposure: f64| {
+        let curve = |i: usize| film.curves[i.min(film.layers() - 1)];
+        let densities = [0, 1, 2].map(|i| curve(i).density(log_exposure) as f32);
+        from_linear_srgb(viewing.linear_srgb(densities).map(f64::from))[0].min(100.0)
+    };
+    let (black, white) = (end(-6.0), end(5.0));
+    let steps = steps_of_greys(&SceneSettings::read(&values), &film, &viewing);
+    let codes = source.display_8_bit(source.region());
+    let mark = |(tone, code): (&CieLab, &[u8])| {
+        let grey = code[0].max(code[1]).max(code[2]);
+        let mut mark = 0;
+        if tone[0] > white - END_TOLERANCE {
+            mark |= BLOWN;
+        } else if tone[0] < black + END_TOLERANCE {
+            mark |= BLOCKED;
+        } else if steps[grey as usize] > BAND_STEP {
+            mark |= BANDING;
+        }
+        mark
+    };
+    Ok(lab.iter().zip(codes.chunks_exact(3)).map(mark).collect())
+}
+
+/// For each 8-bit grey: how far the print goes from it to the next, in steps of 255.
+fn steps_of_greys(scene: &SceneSettings, film: &FilmResponse, viewing: &Viewing) -> Vec<f64> {
+    let ramp = Source::from_linear_srgb(256, 1, |x, _| [decode_srgb(x as f64 / 255.0); 3]);
+    let light = SceneStage::new(scene).light(&ramp, ramp.region());
+    let density = film.develop(film.expose(light, 2f32.powf(scene.exposure_stops as f32)));
+    let last = density.plane_count() - 1;
+    let tone = |i: usize| {
+        let rgb = viewing.linear_srgb([0, 1, 2].map(|k: usize| density.plane(k.min(last))[i]));
+        255.0 * encode_srgb(f64::from(rgb[1]).clamp(0.0, 1.0))
+    };
+    (0..256).map(|i| (tone((i + 1).min(255)) - tone(i)).abs()).collect()
 }
 
 /// The values that belong to the picture, not to the tuning.

@@ -164,7 +164,7 @@ document.addEventListener('keydown', (e) => {
   }
   if (e.ctrlKey || e.metaKey || e.altKey) return;
   if (/^Arrow|^Home$|^End$/.test(e.code)) { e.preventDefault(); walk(e.code); return; }
-  if (e.code === 'Enter' && looked && !e.target.closest('#ag-close, .ag-bar, .ag-fams')) { e.preventDefault(); take(looked, e.shiftKey); return; }
+  if (e.key === 'Enter' && looked && !e.target.closest('#ag-close, .ag-bar, .ag-fams')) { e.preventDefault(); take(looked, e.shiftKey); return; }
   if (e.key === '/') { e.preventDefault(); $('ag-find').focus(); }
   if (e.code === 'KeyP' && looked) pin(looked);
 });

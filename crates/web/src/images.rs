@@ -24,7 +24,12 @@ pub struct Asked {
     region: Option<[u32; 4]>,
     pass: String,
     /// `developed`, `original`, or one effect alone: `halation`, `grain`.
+    #[serde(default = "developed")]
     shown: String,
+}
+
+fn developed() -> String {
+    "developed".into()
 }
 
 const LONGEST_VIEW_NAME: usize = 64;

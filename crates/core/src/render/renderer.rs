@@ -290,7 +290,10 @@ impl Renderer {
     }
 
     fn display_tile(&self, plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<Display>, CoreError> {
-        if plan.acutance.is_some() || plan.strength.is_some() {
+        if plan.strength.is_some() {
+            return Ok(output::encode_fitted(self.reflectance_tile(plan, request, cell)?));
+        }
+        if plan.acutance.is_some() {
             return Ok(output::encode(self.reflectance_tile(plan, request, cell)?));
         }
         let density = Arc::unwrap_or_clone(self.density_tile(plan, request, cell)?);

@@ -64,11 +64,53 @@ impl Stock {
         within("aim", self.aim, 0.02, 0.9)?;
         within("q", self.q, 0.2, 2.0)?;
         within("skip_bleach", self.skip_bleach, 0.0, 1.0)?;
+        self.check_numbers(within)?;
         self.check_features(within)?;
         self.check_way_to_a_picture(within)?;
         for (id, value) in &self.own {
             let control = controls::find(id).map_err(|_| format!("own: there is no control called '{id}'"))?;
             control.check(value).map_err(|e| format!("own, {id}: {e}"))?;
+        }
+        Ok(())
+    }
+
+    /// Numbers that stand alone, with the range in which the computation means something.
+    fn check_numbers(&self, within: &Within) -> Result<(), String> {
+        let grain = &self.grain;
+        let single = [
+            ("scene_K", self.scene_kelvin.unwrap_or(self.balance_kelvin), 1500.0, 25_000.0),
+            ("mask", self.mask, 0.0, 1.0),
+            ("base_flat", self.base_flat, 0.0, 2.0),
+            ("dens", self.dens, -2.0, 2.0),
+            ("ev", self.ev, -4.0, 4.0),
+            ("grain.blur_um", grain.blur_um, 0.0, 20.0),
+            ("grain.colour_share", grain.colour_share, 0.0, 1.0),
+        ];
+        for (field, value, low, high) in single {
+            within(field, value, low, high)?;
+        }
+        let lists: [(&str, &[f64], f64, f64); 5] = [
+            ("cref", &self.cref, 0.0, 5.0),
+            ("cc", &self.cc, -60.0, 60.0),
+            ("grain.layer_ratio", &grain.layer_ratio, 0.0, 4.0),
+            ("grain.diameter_ratio", &grain.diameter_ratio, 0.2, 4.0),
+            ("grain.zone_weights", &grain.zone_weights, 0.0, 2.0),
+        ];
+        for (field, values, low, high) in lists {
+            values.iter().try_for_each(|v| within(field, *v, low, high))?;
+        }
+        for peak in &self.base {
+            within("base, peak in nm", peak[0], 300.0, 900.0)?;
+            within("base, width in nm", peak[1], 1.0, 300.0)?;
+            within("base, density", peak[2], 0.0, 3.0)?;
+        }
+        for curve in self.curves.list() {
+            within("curve, shift", curve.shift, -1.0, 1.0)?;
+            within("curve, push_skew", curve.push_skew, -0.3, 0.3)?;
+        }
+        if let Some(viewer) = &self.viewer {
+            within("viewer.share", viewer.share, 0.0, 1.0)?;
+            within("viewer.gain", viewer.gain, 0.1, 4.0)?;
         }
         Ok(())
     }

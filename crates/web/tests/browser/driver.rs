@@ -52,10 +52,8 @@ impl Browser {
         Self { driver, process, _profile: profile }
     }
 
-    pub async fn stop(mut self) {
+    pub async fn stop(self) {
         let _ = self.driver.clone().quit().await;
-        let _ = self.process.kill();
-        let _ = self.process.wait();
     }
 
     /// A script's value.
@@ -97,5 +95,13 @@ impl Browser {
              return [...c.getContext('2d').getImageData(c.width * {x}, c.height * {y}, 1, 1).data]; }})()"
         );
         self.value(&script).await.as_array().unwrap().iter().map(|v| v.as_i64().unwrap()).collect()
+    }
+}
+
+/// A test that fails must not leave its driver behind: what waits for the tests' output would wait for it too.
+impl Drop for Browser {
+    fn drop(&mut self) {
+        let _ = self.process.kill();
+        let _ = self.process.wait();
     }
 }

@@ -132,12 +132,18 @@ impl ColourPrint {
             let wanted = paper[i].exposure(paper[i].shape.dmin - stock.aim.log10());
             (wanted - grey_light[i] as f64 + stock.dens + enlarger.log_exposure) as f32
         });
-        let unfiltered = luminance(print.linear_srgb(grey));
-        let filter = filter_density(enlarger.filtration_cc).transmittance();
-        let filtered = layers.each_ref().map(|layer| layer.times(&filter));
-        print.negative = DyeStack::new(&film_base, &film_dyes, &filtered);
+        let through = |cc: [f64; 3]| {
+            let filter = filter_density(cc).transmittance();
+            DyeStack::new(&film_base, &film_dyes, &layers.each_ref().map(|layer| layer.times(&filter)))
+        };
         if enlarger.keep_brightness {
-            print.brightened_to(grey, unfiltered, reversal);
+            // the brightness that the stock's own filtration gives
+            print.negative = through(stock.cc);
+            let own = luminance(print.linear_srgb(grey));
+            print.negative = through(enlarger.filtration_cc);
+            print.brightened_to(grey, own, reversal);
+        } else {
+            print.negative = through(enlarger.filtration_cc);
         }
         Some(print)
     }

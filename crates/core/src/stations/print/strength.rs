@@ -1,7 +1,11 @@
 //! Strength of film and print: mixed in Oklab with the scene as the camera would have shown it.
+//!
+//! The print is fitted into the display's gamut before it is mixed: the plain picture lies in it already and must not be
+//! pressed.
 
 use multiversion::multiversion;
 
+use crate::colour::gamut::Compressor;
 use crate::colour::oklab::WideToOklab;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
 use crate::numeric::matrix::dot;
@@ -15,6 +19,7 @@ pub struct Strength {
     share: f32,
     oklab: WideToOklab,
     decoding: Decoding,
+    gamut: Compressor,
     to_srgb: [[f32; 3]; 3],
     to_wide: [[f32; 3]; 3],
 }
@@ -26,6 +31,7 @@ impl Strength {
             share: share as f32,
             oklab: WideToOklab::new(),
             decoding,
+            gamut: Compressor::default(),
             to_srgb: WIDE_TO_SRGB.to_f32(),
             to_wide: SRGB_TO_WIDE.to_f32(),
         })
@@ -41,11 +47,19 @@ impl Strength {
 
     #[inline(always)]
     fn plain(&self, light: [f32; 3]) -> [f32; 3] {
-        let turn = |m: &[[f32; 3]; 3], v: [f32; 3]| {
-            [dot(&m[0], v[0], v[1], v[2]), dot(&m[1], v[0], v[1], v[2]), dot(&m[2], v[0], v[1], v[2])]
-        };
         turn(&self.to_wide, self.decoding.render(turn(&self.to_srgb, light)))
     }
+
+    #[inline(always)]
+    fn fitted(&self, print: [f32; 3]) -> [f32; 3] {
+        let [r, g, b] = turn(&self.to_srgb, print);
+        turn(&self.to_wide, self.gamut.apply(r, g, b))
+    }
+}
+
+#[inline(always)]
+fn turn(m: &[[f32; 3]; 3], v: [f32; 3]) -> [f32; 3] {
+    [dot(&m[0], v[0], v[1], v[2]), dot(&m[1], v[0], v[1], v[2]), dot(&m[2], v[0], v[1], v[2])]
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
@@ -54,7 +68,7 @@ fn mix(strength: &Strength, print: [&mut [f32]; 3], light: [&[f32]; 3]) {
     let plain = light[0].iter().zip(light[1]).zip(light[2]);
     for (((r, g), b), ((x, y), z)) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).zip(plain) {
         let plain = strength.oklab.lab(strength.plain([*x, *y, *z]));
-        let film = strength.oklab.lab([*r, *g, *b]);
+        let film = strength.oklab.lab(strength.fitted([*r, *g, *b]));
         let toward = |k: usize| plain[k] + strength.share * (film[k] - plain[k]);
         let [x, y, z] = strength.oklab.rgb([toward(0), toward(1), toward(2)]);
         *r = x;
