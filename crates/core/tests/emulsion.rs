@@ -44,18 +44,34 @@ fn granularity_is_the_stated_one() {
     }
 }
 
-/// Selwyn's law (1935): sigma times the root of the aperture's area is constant, here 96 to 768 um within 4 %.
+/// Selwyn's law (1935): sigma times the root of the aperture's area is constant, 96 to 768 um within 4 %.
 #[test]
 fn selwyns_law() {
     let stock = Catalogue::find("juniper").unwrap();
     let picture = grained(&stock, 0.8, 6.0, 3000);
-    let products: Vec<f64> = [16i64, 32, 64]
+    let products: Vec<f64> = [16i64, 32, 64, 128]
         .into_iter()
         .map(|side| aperture_sigma(picture.plane(0), 3000, &square(side)) * side as f64)
         .collect();
     let mean = products.iter().sum::<f64>() / products.len() as f64;
     for p in &products {
         assert!((p / mean - 1.0).abs() < 0.04, "{products:?}");
+    }
+}
+
+/// Boolean model (Newson, Delon, Galerne 2017): through an aperture much larger than a grain the relative variance of
+/// transmittance is proportional to the number of grains, so sigma of density goes as the root of density; within 10 %.
+#[test]
+fn sigma_follows_density_as_in_the_boolean_model() {
+    for id in ["alder", "tern", "feldspar"] {
+        let stock = Catalogue::find(id).unwrap();
+        let layer = stated_layer(&stock);
+        let sigma = |d: f32| rms_granularity(&grained(&stock, d, 6.0, 1200), layer, 6.0, APERTURE_UM);
+        let at_one = sigma(1.0);
+        for d in [0.3f32, 0.6, 1.5, 2.0] {
+            let ratio = sigma(d) / (at_one * f64::from(d).sqrt());
+            assert!((ratio - 1.0).abs() < 0.10, "{id} at {d}: {ratio:.3}");
+        }
     }
 }
 
