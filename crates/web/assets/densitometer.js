@@ -2,7 +2,10 @@
 const ZONES = ['0', 'I', 'II', 'III', 'IV', 'V', 'VI', 'VII', 'VIII', 'IX', 'X'];
 const BLOWN = 1, BLOCKED = 2, BANDING = 4;
 const $ = (id) => document.getElementById(id);
-const signed = (v, digits) => (v < 0 ? '−' : '+') + Math.abs(v).toFixed(digits);
+const signed = (v, digits) => {
+  const text = Math.abs(v).toFixed(digits);
+  return (Number(text) === 0 ? '' : v < 0 ? '−' : '+') + text;
+};
 
 export class Densitometer {
   constructor(frame, canvas, view) {

@@ -151,6 +151,15 @@ impl Control {
         }
     }
 
+    /// The label where the control's column and tab are not seen: "Blue: Saturation".
+    pub fn full_label(&self) -> String {
+        match (self.kind, self.tab) {
+            (_, "") => self.label.into(),
+            (Kind::Curve, _) => format!("{}: {}", self.group, self.label),
+            (_, tab) => format!("{tab}: {}", self.label),
+        }
+    }
+
     /// The own value for a stock.
     pub fn own_value(&self, stock: &Stock) -> Value {
         if let Some(stated) = stock.own.get(self.id) {

@@ -16,7 +16,7 @@ pub struct ControlView {
     /// `scalar`, `choice`, `list`, `switch` or `curve`.
     pub form: &'static str,
     pub tab: &'static str,
-    pub label: &'static str,
+    pub label: String,
     pub help: &'static str,
     pub unit: &'static str,
     pub tuned: bool,
@@ -37,6 +37,11 @@ pub struct ControlView {
 }
 
 impl ControlView {
+    /// The control where its column and tab are not seen.
+    pub fn alone(control: &'static Control, values: &Values) -> Self {
+        Self { label: control.full_label(), ..Self::new(control, values) }
+    }
+
     pub fn new(control: &'static Control, values: &Values) -> Self {
         let value = values.value(control);
         let own = control.own_value(values.stock());
@@ -60,7 +65,7 @@ impl ControlView {
             id: control.id,
             form: form(control),
             tab: control.tab,
-            label: control.label,
+            label: control.label.into(),
             help: control.help,
             unit: control.unit.symbol(),
             tuned: value != own,

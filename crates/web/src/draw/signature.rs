@@ -18,7 +18,11 @@ pub fn of(station: Station, development: &Development, stock: &Stock) -> String 
         Station::Scene => scene(&SceneSettings::read(&values)),
         Station::Film => film(stock, &FilmSettings::read(&values), &BathSettings::read(&values)),
         Station::Bath => bath(stock, &BathSettings::read(&values)),
-        Station::Print => print(stock, &PrintSettings::read(&values)),
+        Station::Print => {
+            let crossed = BathSettings::read(&values).crossed;
+            let developed = if crossed { stock.crossed() } else { stock.clone() };
+            print(&developed, &PrintSettings::read(&values))
+        }
         _ => String::new(),
     }
 }

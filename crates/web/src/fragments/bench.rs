@@ -215,7 +215,7 @@ impl ChangesView {
                 name: station.name(),
                 controls: controls::all()
                     .filter(|c| c.station == station && development.values.contains_key(c.id))
-                    .map(|c| ControlView::new(c, &values))
+                    .map(|c| ControlView::alone(c, &values))
                     .collect(),
             })
             .collect();

@@ -107,8 +107,8 @@ fn what_changed(before: &Development, after: &Development, stock: &Stock) -> Str
     let changed: Vec<_> = controls::all().filter(|c| old.value(c) != new.value(c)).collect();
     match changed.as_slice() {
         [] => "No change".into(),
-        [one] => format!("{} {}", one.label, written(one, &new.value(one))),
-        several => several.iter().map(|c| c.label).collect::<Vec<_>>().join(", "),
+        [one] => format!("{} {}", one.full_label(), written(one, &new.value(one))),
+        several => several.iter().map(|c| c.full_label()).collect::<Vec<_>>().join(", "),
     }
 }
 
@@ -245,5 +245,5 @@ pub fn named(name: String, family: String, notes: String) -> Result<StockName, W
 
 /// The labels of controls by id, in running text.
 fn labels<'a>(ids: impl Iterator<Item = &'a String>) -> String {
-    ids.filter_map(|id| controls::find(id).ok()).map(|c| c.label.to_lowercase()).collect::<Vec<_>>().join(", ")
+    ids.filter_map(|id| controls::find(id).ok()).map(|c| c.full_label().to_lowercase()).collect::<Vec<_>>().join(", ")
 }
