@@ -2,6 +2,7 @@
 //! functions, quadrature, 3x3 algebra.
 
 mod gather;
+pub mod gaussian;
 pub mod log_exp;
 pub mod matrix;
 pub mod quadrature;

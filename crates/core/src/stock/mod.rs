@@ -203,8 +203,10 @@ mod tests {
     /// The published schema is that of the code: `amber-grain stocks schema > docs/schema/stock.schema.json`.
     #[test]
     fn the_published_schema_is_current() {
-        let published = include_str!("../../../../docs/schema/stock.schema.json");
-        assert_eq!(published.trim_end(), stock_schema());
+        // the order of fields depends on what else is built: it does not count
+        let read = |text: &str| serde_json::from_str::<serde_json::Value>(text).unwrap();
+        let published = read(include_str!("../../../../docs/schema/stock.schema.json"));
+        assert!(published == read(&stock_schema()), "write docs/schema/stock.schema.json anew");
     }
 
     #[test]

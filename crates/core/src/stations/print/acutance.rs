@@ -4,6 +4,7 @@
 //! is added; colours are scaled with their luminance, so no edge changes its hue. Below 0 it softens.
 
 use super::settings::Edge;
+use crate::numeric::gaussian;
 use crate::picture::buffer::Reflectance;
 use crate::picture::{Picture, Region};
 
@@ -35,7 +36,7 @@ impl Acutance {
         let widths: Vec<Width> = edges
             .iter()
             .filter(|e| e.amount != 0.0 && e.radius_um / pitch_um >= FINEST_SIGMA)
-            .map(|e| Width { amount: e.amount as f32, taps: gaussian(e.radius_um / pitch_um) })
+            .map(|e| Width { amount: e.amount as f32, taps: gaussian::taps(e.radius_um / pitch_um, REACH) })
             .collect();
         (!widths.is_empty()).then_some(Self { widths })
     }
@@ -86,14 +87,6 @@ impl Acutance {
     }
 }
 
-/// One side of a Gaussian's taps, the middle first; both sides sum to one.
-fn gaussian(sigma: f64) -> Vec<f32> {
-    let radius = (REACH * sigma).ceil() as i32;
-    let raw: Vec<f64> = (0..=radius).map(|i| (-0.5 * (f64::from(i) / sigma).powi(2)).exp()).collect();
-    let total = raw[0] + 2.0 * raw[1..].iter().sum::<f64>();
-    raw.into_iter().map(|v| (v / total) as f32).collect()
-}
-
 /// The part [x, y, width, height] of a plane, blurred; beyond the plane its edge goes on.
 fn blurred(plane: &[f32], [width, height]: [usize; 2], [x0, y0, w, h]: [usize; 4], taps: &[f32]) -> Vec<f32> {
     let reach = taps.len() - 1;
@@ -106,24 +99,15 @@ fn blurred(plane: &[f32], [width, height]: [usize; 2], [x0, y0, w, h]: [usize; 4
             *v = row[(x0 + k).saturating_sub(reach).min(width - 1)];
         }
         let out = &mut across[(y - top) * w..(y - top + 1) * w];
-        out.iter_mut().zip(&padded[reach..]).for_each(|(o, v)| *o = taps[0] * v);
-        for (j, tap) in taps.iter().enumerate().skip(1) {
-            let (left, right) = (&padded[reach - j..], &padded[reach + j..]);
-            out.iter_mut().zip(left.iter().zip(right)).for_each(|(o, (a, b))| *o += tap * (a + b));
-        }
+        gaussian::weigh(taps, out, |j| &padded[reach.strict_add_signed(j)..][..w]);
     }
-    let row = |y: isize| {
-        let at = y.clamp(top as isize, bottom as isize - 1) as usize - top;
-        &across[at * w..(at + 1) * w]
-    };
     let mut out = vec![0.0f32; w * h];
     for (y, line) in out.chunks_exact_mut(w).enumerate() {
         let middle = (y0 + y) as isize;
-        line.iter_mut().zip(row(middle)).for_each(|(o, v)| *o = taps[0] * v);
-        for (j, tap) in taps.iter().enumerate().skip(1) {
-            let (above, below) = (row(middle - j as isize), row(middle + j as isize));
-            line.iter_mut().zip(above.iter().zip(below)).for_each(|(o, (a, b))| *o += tap * (a + b));
-        }
+        gaussian::weigh(taps, line, |j| {
+            let at = (middle + j).clamp(top as isize, bottom as isize - 1) as usize - top;
+            &across[at * w..(at + 1) * w]
+        });
     }
     out
 }

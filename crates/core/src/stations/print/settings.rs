@@ -26,20 +26,16 @@ fn is_silver_print(stock: &Stock) -> bool {
     stock.kind == StockKind::BlackAndWhiteNegative
 }
 
-/// A negative is printed, a slide is looked through.
-fn own_view(stock: &Stock) -> &'static str {
-    if stock.kind == StockKind::Reversal { "transparency" } else { "print" }
-}
-
 pub const VIEW: Control = Control {
     kind: Kind::Choice(&[
+        Choice { id: "meant", label: "As meant" },
         Choice { id: "print", label: "Print" },
-        Choice { id: "transparency", label: "Clear film" },
+        Choice { id: "transparency", label: "Clear" },
         Choice { id: "scan", label: "Scan" },
     ]),
-    own: Own::StockChoice(own_view),
+    own: Own::StockChoice(|_| "meant"),
     applies: can_be_printed,
-    help: "A print on paper, a positive on clear film, or a straight scan: flat, to be worked on.",
+    help: "As meant: a negative is printed, a slide looked through. Or a print on paper, a positive on clear film, a flat scan.",
     ..control("print.view", "Paper", "Seen as")
 };
 

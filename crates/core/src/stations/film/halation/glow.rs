@@ -6,6 +6,7 @@
 use rayon::prelude::*;
 
 use super::Halation;
+use crate::numeric::gaussian;
 use crate::picture::buffer::LayerExposure;
 use crate::picture::{Picture, Region, Source};
 
@@ -144,10 +145,8 @@ impl Plane {
         if sigma < 0.2 {
             return self.clone();
         }
-        let radius = (REACH * sigma).ceil() as usize;
-        let raw: Vec<f64> = (0..=radius).map(|i| (-0.5 * (i as f64 / sigma).powi(2)).exp()).collect();
-        let total = raw[0] + 2.0 * raw[1..].iter().sum::<f64>();
-        let taps: Vec<f32> = raw.iter().map(|v| (v / total) as f32).collect();
+        let taps = gaussian::taps(sigma, REACH);
+        let radius = taps.len() - 1;
         let (width, height) = (self.width, self.height);
         let mut across = vec![0.0f32; width * height];
         across.par_chunks_exact_mut(width).enumerate().for_each(|(y, out)| {
@@ -156,23 +155,14 @@ impl Plane {
             padded.resize(radius, row[0]);
             padded.extend_from_slice(row);
             padded.resize(width + 2 * radius, row[width - 1]);
-            out.iter_mut().zip(&padded[radius..]).for_each(|(o, v)| *o = taps[0] * v);
-            for (j, tap) in taps.iter().enumerate().skip(1) {
-                let (left, right) = (&padded[radius - j..], &padded[radius + j..]);
-                out.iter_mut().zip(left.iter().zip(right)).for_each(|(o, (a, b))| *o += tap * (a + b));
-            }
+            gaussian::weigh(&taps, out, |j| &padded[radius.strict_add_signed(j)..][..width]);
         });
         let mut values = vec![0.0f32; width * height];
         values.par_chunks_exact_mut(width).enumerate().for_each(|(y, out)| {
-            let row = |offset: isize| {
-                let at = (y as isize + offset).clamp(0, height as isize - 1) as usize;
+            gaussian::weigh(&taps, out, |j| {
+                let at = (y as isize + j).clamp(0, height as isize - 1) as usize;
                 &across[at * width..(at + 1) * width]
-            };
-            out.iter_mut().zip(row(0)).for_each(|(o, v)| *o = taps[0] * v);
-            for (j, tap) in taps.iter().enumerate().skip(1) {
-                let (above, below) = (row(-(j as isize)), row(j as isize));
-                out.iter_mut().zip(above.iter().zip(below)).for_each(|(o, (a, b))| *o += tap * (a + b));
-            }
+            });
         });
         Plane { width, height, values }
     }

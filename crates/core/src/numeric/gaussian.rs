@@ -1,0 +1,31 @@
+//! Gaussian filters on rows and planes of any size.
+
+/// One side of a Gaussian's taps, the middle first; both sides together sum to one. It ends `reach` standard deviations out.
+pub fn taps(sigma: f64, reach: f64) -> Vec<f32> {
+    let radius = (reach * sigma).ceil() as i32;
+    let raw: Vec<f64> = (0..=radius).map(|i| (-0.5 * (f64::from(i) / sigma).powi(2)).exp()).collect();
+    let total = raw[0] + 2.0 * raw[1..].iter().sum::<f64>();
+    raw.into_iter().map(|v| (v / total) as f32).collect()
+}
+
+/// Sums a middle row and the pairs of rows around it, each with its tap, into `out`. `row(j)` gives the row `j` away.
+pub fn weigh<'a>(taps: &[f32], out: &mut [f32], row: impl Fn(isize) -> &'a [f32]) {
+    out.iter_mut().zip(row(0)).for_each(|(o, v)| *o = taps[0] * v);
+    for (j, tap) in taps.iter().enumerate().skip(1) {
+        let (before, after) = (row(-(j as isize)), row(j as isize));
+        out.iter_mut().zip(before.iter().zip(after)).for_each(|(o, (a, b))| *o += tap * (a + b));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn taps_sum_to_one_and_have_their_spread() {
+        let taps = taps(2.5, 4.0);
+        let both = |f: &dyn Fn(usize) -> f32| f(0) + 2.0 * (1..taps.len()).map(f).sum::<f32>();
+        assert!((both(&|i| taps[i]) - 1.0).abs() < 1e-6);
+        assert!((both(&|i| taps[i] * (i * i) as f32).sqrt() - 2.5).abs() < 0.02);
+    }
+}
