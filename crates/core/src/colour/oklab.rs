@@ -65,13 +65,16 @@ impl WideToOklab {
     /// Oklab of linear working-space RGB; negative cones count as 0.
     #[inline(always)]
     pub fn lab(&self, rgb: [f32; 3]) -> [f32; 3] {
-        multiply(&self.to_lab, multiply(&self.to_cones, rgb).map(cube_root))
+        // written out: a mapped array keeps the loop around it from becoming a vector loop
+        let [l, m, s] = multiply(&self.to_cones, rgb);
+        multiply(&self.to_lab, [cube_root(l), cube_root(m), cube_root(s)])
     }
 
     /// Linear working-space RGB of Oklab.
     #[inline(always)]
     pub fn rgb(&self, lab: [f32; 3]) -> [f32; 3] {
-        multiply(&self.from_cones, multiply(&self.from_lab, lab).map(|v| v * v * v))
+        let [l, m, s] = multiply(&self.from_lab, lab);
+        multiply(&self.from_cones, [l * l * l, m * m * m, s * s * s])
     }
 }
 

@@ -133,6 +133,30 @@ mod tests {
     use amber_core::controls;
 
     #[test]
+    fn forms_by_kind_and_by_length() {
+        let of = |id: &str| form(controls::find(id).unwrap());
+        let forms = [
+            ("film.push", "scalar"),
+            ("film.size", "list"),
+            ("print.surface", "choice"),
+            ("print.view", "choice"),
+            ("print.filter.keep", "switch"),
+            ("print.curve.red", "curve"),
+        ];
+        for (id, expected) in forms {
+            assert_eq!(of(id), expected, "{id}");
+        }
+    }
+
+    #[test]
+    fn curves_are_written_short() {
+        let curve = controls::find("print.curve.master").unwrap();
+        let line = curve.own_value(&amber_core::Catalogue::first());
+        assert_eq!(written(curve, &line), "straight");
+        assert_eq!(written(curve, &Value::Curve(vec![[0.0, 0.0], [50.0, 60.0], [100.0, 100.0]])), "3 points");
+    }
+
+    #[test]
     fn numbers_as_the_trade_writes_them() {
         let write = |id: &str, v: f64| written(controls::find(id).unwrap(), &Value::Number(v));
         assert_eq!(write("scene.exposure", -0.5), "\u{2212}0.50 EV");

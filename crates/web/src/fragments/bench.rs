@@ -372,3 +372,93 @@ pub async fn open_station(
     .await?;
     Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(parts))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use amber_core::Catalogue;
+    use amber_core::controls::Value;
+    use amber_library::{Change, Library, NewFrame};
+
+    /// A frame on a stock, with values.
+    fn frame(stock: &str, values: &[(&str, Value)]) -> Frame {
+        let folder = tempfile::tempdir().unwrap();
+        let library = Library::open(folder.path()).unwrap();
+        let roll = library.add_roll("Tour", 0).unwrap();
+        let stock = Catalogue::find(stock).unwrap();
+        let new = NewFrame { name: "Quay".into(), format: "JPEG".into(), width: 60, height: 40 };
+        let id = library.add_frame(roll, b"bytes", new, &stock).unwrap();
+        let mut development = library.frame(id).unwrap().summary.development;
+        for (control, value) in values {
+            development.set(&stock, control, value.clone()).unwrap();
+        }
+        library.commit(id, Change { revision: 0, label: "tuned".into(), development }, &stock).unwrap()
+    }
+
+    /// The bench has room for five columns of a head and five rows; tabs share a place.
+    #[test]
+    fn every_page_fits_the_bench() {
+        for stock in Catalogue::all() {
+            let frame = frame(&stock.id, &[]);
+            for station in Station::ALL.into_iter().filter(|s| controls::is_built(*s)) {
+                for page in 1..=2 {
+                    let (groups, _) = columns(&frame, station, page);
+                    let stock_column = usize::from(station == Station::Film && page == 1);
+                    let wide = groups.iter().filter(|g| g.wide).count();
+                    assert!(groups.len() + wide + stock_column <= 5, "{} {} {page}", stock.id, station.name());
+                    for tab in groups.iter().flat_map(|g| &g.tabs) {
+                        assert!(tab.controls.len() <= 5, "{} {}", stock.id, tab.name);
+                    }
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn a_page_that_is_not_there_is_the_first() {
+        let frame = frame("plover", &[]);
+        let bath = OnBench::named("bath", 2).render(&frame, false).unwrap();
+        assert!(bath.contains("bath.time"));
+        assert_eq!(OnBench::named("lens", 1), OnBench::Page(Station::Film, 1), "not built yet");
+        assert_eq!(OnBench::named("changes", 1).station(), None);
+    }
+
+    #[test]
+    fn what_was_changed_hangs_under_its_station() {
+        let values = [
+            ("scene.exposure", Value::Number(0.5)),
+            ("film.curve.green.contrast", Value::Number(0.9)),
+            ("print.band.blue.saturation", Value::Number(20.0)),
+        ];
+        let frame = frame("plover", &values);
+        let view = ChangesView::new(&frame, false);
+        let labels = |number: usize| -> Vec<&str> {
+            view.stations[number - 1].controls.iter().map(|c| c.label.as_str()).collect()
+        };
+        assert_eq!(labels(1), ["Exposure"]);
+        assert_eq!(labels(3), ["Green: Contrast"]);
+        assert_eq!(labels(5), ["Blue: Saturation"]);
+        assert_eq!((view.tuned, view.keepable), (3, 2), "exposure is the picture's");
+        let html = view.render().unwrap();
+        assert_eq!(html.matches("data-return=").count(), 3);
+        assert!(html.contains("3 tuned away from Plover"));
+    }
+
+    #[test]
+    fn every_kind_of_control_has_its_form() {
+        let frame = frame("tern", &[("print.filter.keep", Value::Switch(true))]);
+        let one = OnBench::named("print", 1).render(&frame, false).unwrap();
+        for part in [
+            "data-list=\"print.paper\"",
+            "data-choice=\"print.view\"",
+            "data-switch=\"print.filter.keep\"",
+            "role=\"slider\"",
+        ] {
+            assert!(one.contains(part), "{part}");
+        }
+        assert!(one.contains("data-own=\"off\" checked"), "a tuned switch");
+        let two = OnBench::named("print", 2).render(&frame, false).unwrap();
+        assert!(two.contains("data-curve=\"print.curve.master\"") && two.contains("data-tab=\"Magenta\""));
+        assert!(two.matches("data-tabpage").count() >= 12);
+    }
+}

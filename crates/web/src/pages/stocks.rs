@@ -221,3 +221,61 @@ fn facts(stock: &Stock) -> Vec<Fact> {
     }
     facts
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use amber_core::stock::StockName;
+
+    fn names(families: &[FamilyView]) -> Vec<&str> {
+        families.iter().map(|f| f.name.as_str()).collect()
+    }
+
+    #[test]
+    fn every_stock_stands_on_the_board_once() {
+        let called = StockName { name: "Quay".into(), family: "harbour".into(), notes: String::new() };
+        let own = Arc::new(Catalogue::first().renamed("quay", &called).unwrap());
+        let pinned = ["garnet".to_string(), "quay".to_string(), "gone".to_string()];
+        let families = families(&[own.clone()], &pinned, "garnet");
+        let ids: Vec<&str> = families.iter().flat_map(|f| &f.tiles).map(|t| t.id.as_str()).collect();
+        let once: std::collections::BTreeSet<_> = ids.iter().collect();
+        assert_eq!((ids.len(), once.len()), (27, 27), "a pin to a stock that is gone is passed over");
+        assert_eq!(families[0].name, "Pinned");
+        assert_eq!(families[0].tiles.iter().map(|t| t.id.as_str()).collect::<Vec<_>>(), ["garnet", "quay"]);
+        assert!(families[0].tiles[0].chosen && families[0].tiles.iter().all(|t| t.pinned));
+    }
+
+    #[test]
+    fn families_that_share_a_row_stand_together() {
+        let called = StockName { name: "Quay".into(), family: "harbour".into(), notes: "Hard Light".into() };
+        let own = Arc::new(Catalogue::first().renamed("quay", &called).unwrap());
+        let families = families(&[own], &[], "plover");
+        let expected = [
+            "Mine",
+            "Colour negative",
+            "Black and white",
+            "Slide",
+            "Historic colour",
+            "Motion picture",
+            "Instant and toy",
+        ];
+        assert_eq!(names(&families), expected);
+        let columns = |name: &str| families.iter().find(|f| f.name == name).unwrap().columns;
+        assert_eq!(columns("Slide") + columns("Historic colour"), COLUMNS);
+        assert_eq!(columns("Motion picture") + columns("Instant and toy"), COLUMNS);
+        assert!(families[0].tiles[0].words.contains("hard light"), "notes are found");
+    }
+
+    #[test]
+    fn facts_are_those_of_the_stock() {
+        let fact = |id: &str, name: &str| {
+            let stock = Catalogue::find(id).unwrap();
+            facts(&stock).into_iter().find(|f| f.name == name).map(|f| f.value)
+        };
+        assert_eq!(fact("nightjar", "Halation").unwrap(), "visible around lamps");
+        assert_eq!(fact("sirocco", "Halation").unwrap(), "strong, no backing layer");
+        assert!(fact("wren", "Gate").unwrap().starts_with("17 × 13"));
+        assert_eq!(fact("juniper", "Contrast").unwrap().split(", ").count(), 1);
+        assert_eq!(fact("plover", "Own tuning"), None);
+    }
+}

@@ -86,10 +86,11 @@ impl Decoding {
     #[inline(always)]
     pub fn render(&self, light: [f32; 3]) -> [f32; 3] {
         let contrast = 1.0 / self.exponent;
-        let [r, g, b] = light.map(|v| {
+        let channel = |v: f32| {
             let raised = exp2(self.log2_grey + contrast * (log2(v.max(SMALLEST)) - self.log2_grey));
             if v > SMALLEST { raised } else { 0.0 }
-        });
+        };
+        let (r, g, b) = (channel(light[0]), channel(light[1]), channel(light[2]));
         let w = SRGB_LUMINANCE.map(|v| v as f32);
         let y = w[0] * r + w[1] * g + w[2] * b;
         let from = EXPANSION_FROM as f32;

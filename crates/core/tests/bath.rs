@@ -1,0 +1,194 @@
+//! The bath on the film: unevenness and mottle, and that no control of any station is dead.
+
+use std::sync::Arc;
+
+use amber_core::controls::{self, Kind, Value};
+use amber_core::picture::buffer::LayerDensity;
+use amber_core::picture::{FilmGeometry, Gate};
+use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::stations::bath::settings::UnevenSettings;
+use amber_core::stations::bath::{MottleStage, UnevenStage};
+use amber_core::stations::film::FilmResponse;
+use amber_core::stock::Mottle;
+use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
+
+const EVEN: UnevenSettings = UnevenSettings { amount: 0.0, streaks: 0.0, edges: 0.0, seed: 0 };
+const WIDTH: u32 = 240;
+const HEIGHT: u32 = 160;
+
+fn geometry() -> FilmGeometry {
+    FilmGeometry::filling(Gate::new(36.0, 24.0), WIDTH, HEIGHT)
+}
+
+/// A film of one density, developed unevenly.
+fn uneven(stock: &Stock, settings: &UnevenSettings, frame_seed: u32) -> Picture<LayerDensity> {
+    let film = FilmResponse::own(stock);
+    let region = Region::whole(WIDTH, HEIGHT);
+    let mut density = Picture::from_planes(region, vec![vec![1.0; region.pixels()]; film.layers()]);
+    if let Some(stage) = UnevenStage::new(settings, frame_seed, geometry()) {
+        stage.apply(&film.curves, &mut density);
+    }
+    density
+}
+
+fn mean(values: impl Iterator<Item = f32> + Clone) -> f32 {
+    values.clone().sum::<f32>() / values.count() as f32
+}
+
+fn spread(values: impl Iterator<Item = f32> + Clone) -> f32 {
+    let middle = mean(values.clone());
+    mean(values.map(|v| (v - middle).powi(2))).sqrt()
+}
+
+fn at(picture: &Picture<LayerDensity>, x: u32, y: u32) -> f32 {
+    picture.plane(0)[(y * WIDTH + x) as usize]
+}
+
+#[test]
+fn an_even_bath_is_no_stage() {
+    assert!(UnevenStage::new(&EVEN, 1, geometry()).is_none());
+    assert!(UnevenStage::new(&UnevenSettings { seed: 5, ..EVEN }, 1, geometry()).is_none());
+}
+
+#[test]
+fn unevenness_is_slow_and_about_the_right_density() {
+    let juniper = Catalogue::find("juniper").unwrap();
+    let density = uneven(&juniper, &UnevenSettings { amount: 1.0, ..EVEN }, 3);
+    let values = density.plane(0).iter().copied();
+    assert!(spread(values.clone()) > 0.05 && (mean(values) - 1.0).abs() < 0.25);
+    // neighbours are nearly alike
+    let steps = density.plane(0).windows(2).take(230).map(|p| (p[1] - p[0]).abs()).fold(0.0, f32::max);
+    assert!(steps < 0.03, "{steps}");
+}
+
+#[test]
+fn another_number_is_another_accident() {
+    let juniper = Catalogue::find("juniper").unwrap();
+    let of = |seed: u32, frame: u32| uneven(&juniper, &UnevenSettings { amount: 1.0, seed, ..EVEN }, frame);
+    assert_eq!(of(1, 1).plane(0), of(1, 1).plane(0));
+    assert_ne!(of(1, 1).plane(0), of(2, 1).plane(0));
+    assert_ne!(of(1, 1).plane(0), of(1, 2).plane(0), "each frame has its own");
+}
+
+/// Common practice, no source: agitation through the perforations and at the holder's rim changes the edges.
+#[test]
+fn edges_develop_more_or_less() {
+    let juniper = Catalogue::find("juniper").unwrap();
+    let edge = |amount: f64| {
+        let density = uneven(&juniper, &UnevenSettings { edges: amount, ..EVEN }, 1);
+        at(&density, 1, HEIGHT / 2) - at(&density, WIDTH / 2, HEIGHT / 2)
+    };
+    assert!(edge(1.0) > 0.1 && edge(-1.0) < -0.1 && edge(0.2) < edge(1.0));
+    // on a slide more development takes more density away
+    let beryl = Catalogue::find("beryl").unwrap();
+    let slide = uneven(&beryl, &UnevenSettings { edges: 1.0, ..EVEN }, 1);
+    assert!(at(&slide, 1, HEIGHT / 2) < at(&slide, WIDTH / 2, HEIGHT / 2) - 0.1);
+}
+
+#[test]
+fn streaks_run_along_the_short_side() {
+    let juniper = Catalogue::find("juniper").unwrap();
+    let density = uneven(&juniper, &UnevenSettings { streaks: 1.0, ..EVEN }, 7);
+    let along = spread((0..HEIGHT).map(|y| at(&density, 100, y)).collect::<Vec<_>>().into_iter());
+    let across = spread((0..WIDTH).map(|x| at(&density, x, 80)).collect::<Vec<_>>().into_iter());
+    assert!(across > 2.0 * along, "{across} {along}");
+}
+
+#[test]
+fn density_stays_within_the_film() {
+    for id in ["juniper", "beryl", "tern"] {
+        let stock = Catalogue::find(id).unwrap();
+        let film = FilmResponse::own(&stock);
+        let wild = UnevenSettings { amount: 1.0, streaks: 1.0, edges: 1.0, seed: 9 };
+        let density = uneven(&stock, &wild, 11);
+        for (plane, curve) in density.planes().iter().zip(&film.curves) {
+            let (low, high) = (curve.shape.dmin as f32, curve.shape.dmax as f32);
+            assert!(plane.iter().all(|d| (low..=high).contains(d)), "{id}");
+        }
+    }
+}
+
+#[test]
+fn mottle_shows_most_where_the_film_is_thin() {
+    let dunlin = Catalogue::find("dunlin").unwrap();
+    let film = FilmResponse::own(&dunlin);
+    let mottle: &Mottle = dunlin.mottle.as_ref().unwrap();
+    let of = |density: f32| {
+        let region = Region::whole(400, 300);
+        let mut picture = Picture::from_planes(region, vec![vec![density; region.pixels()]; 3]);
+        MottleStage::new(mottle, 7, 60.0).apply(&film.curves, &mut picture);
+        spread(picture.plane(1).iter().copied())
+    };
+    let (thin, dense) = (of(0.9), of(2.2));
+    assert!(thin > 1.4 * dense && dense > 0.0, "{thin} {dense}");
+    assert!((thin / mottle.amp[1] as f32) < 1.3, "of the stated size: {thin}");
+}
+
+/// Colours, a lamp, an edge: something for every control to act on.
+fn scene() -> Scaled {
+    let source = Source::from_linear_srgb(240, 160, |x, y| {
+        let (u, v) = (f64::from(x) / 239.0, f64::from(y) / 159.0);
+        let lamp = (f64::from(x) - 170.0).hypot(f64::from(y) - 40.0) < 12.0;
+        let edge = f64::from((x / 30) % 2) * 0.15;
+        let hue = |shift: f64| 0.5 + 0.5 * (6.28 * (u + shift)).cos();
+        if lamp {
+            [1.0; 3]
+        } else {
+            [0.02 + 0.7 * v * hue(0.0) + edge, 0.02 + 0.7 * v * hue(0.33) + edge, 0.02 + 0.7 * v * hue(0.66)]
+        }
+    });
+    Scaled::full(Arc::new(source), "everything")
+}
+
+/// What has to be set beside a control so that it can be seen.
+fn company(id: &str) -> Vec<(&'static str, Value)> {
+    let number = |id, v| vec![(id, Value::Number(v))];
+    match id {
+        "bath.uneven.seed" => number("bath.uneven.amount", 1.0),
+        // a width of 40 um spans half a pixel of this small picture
+        "print.acutance.fine" => number("print.acutance.fine_radius", 40.0),
+        "print.acutance.fine_radius" => number("print.acutance.fine", 1.5),
+        "print.acutance.coarse_radius" => number("print.acutance.coarse", 1.5),
+        "print.filter.keep" => number("print.filter.cyan", 40.0),
+        _ => Vec::new(),
+    }
+}
+
+/// Every control changes the picture of some stock it applies to: none is only drawn.
+#[test]
+fn no_control_is_dead() {
+    let scaled = scene();
+    let renderer = Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0);
+    let shown = |stock: &Stock, values: &[(&str, Value)]| {
+        let mut development = Development::new(stock);
+        // a pocket film: its lengths span pixels even here
+        development.set(stock, "film.size", Value::Choice("pocket".into())).unwrap();
+        for (id, value) in values {
+            development.set(stock, id, value.clone()).unwrap();
+        }
+        let request = RenderRequest {
+            scaled: &scaled,
+            stock,
+            development: &development,
+            region: Region::whole(240, 160),
+            grain: GrainShown::Full,
+            keep_tiles: false,
+        };
+        renderer.display_16_bit(&request, Watch::NONE).unwrap()
+    };
+    let stocks = ["nightjar", "juniper", "beryl"].map(|id| Catalogue::find(id).unwrap());
+    for control in controls::all() {
+        let ends: Vec<Value> = match control.kind {
+            Kind::Scalar { low, high, .. } => vec![Value::Number(low), Value::Number(high)],
+            Kind::Choice(list) => list.iter().map(|c| Value::Choice(c.id.into())).collect(),
+            Kind::Switch => vec![Value::Switch(false), Value::Switch(true)],
+            Kind::Curve => vec![Value::Curve(vec![[0.0, 0.0], [50.0, 70.0], [100.0, 100.0]])],
+        };
+        let beside = company(control.id);
+        let acts = stocks.iter().filter(|s| (control.applies)(s)).any(|stock| {
+            let before = shown(stock, &beside);
+            ends.iter().any(|end| shown(stock, &[&beside[..], &[(control.id, end.clone())]].concat()) != before)
+        });
+        assert!(acts, "{} does nothing", control.id);
+    }
+}
