@@ -66,6 +66,21 @@ impl Lab {
         self.sources.at(&self.library, &summary, level)
     }
 
+    /// Exposure of the layers on a small picture of the frame.
+    pub(crate) fn exposure(
+        &self,
+        frame: i64,
+        development: &Development,
+        stock: &Stock,
+        long_edge: u32,
+    ) -> Result<Picture<LayerExposure>, LabError> {
+        let scaled = self.measured_at(frame, long_edge)?;
+        let region = scaled.source.region();
+        let request =
+            RenderRequest { scaled: &scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false };
+        Ok(self.renderer.exposure(&request, Watch::NONE)?)
+    }
+
     pub(crate) fn measured(
         &self,
         frame: i64,

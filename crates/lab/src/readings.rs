@@ -1,9 +1,10 @@
 //! Readings of a frame: the film's curves and where this picture's exposures lie on them.
 
-use amber_core::Development;
+use amber_core::picture::buffer::LayerExposure;
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::placement::MID_GREY;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
+use amber_core::{Development, Picture};
 
 use crate::Lab;
 use crate::error::LabError;
@@ -33,7 +34,6 @@ pub struct FilmReading {
     pub exposures: Vec<f64>,
     /// Share of the picture in each zone, 0..X.
     pub zones: [f64; 11],
-    pub print: PrintReading,
 }
 
 /// The print: how its tones are spread, and what is lost at the ends.
@@ -58,6 +58,7 @@ const ZONE_STEP: f64 = 0.1;
 const MEASURED_EDGE: u32 = 320;
 
 impl Lab {
+    /// The film chart: quick enough to follow a control that moves.
     pub fn film_reading(&self, frame: i64, development: &Development) -> Result<FilmReading, LabError> {
         let stock = self.library.stock_of(development)?;
         let values = development.values(&stock);
@@ -80,9 +81,15 @@ impl Lab {
                 CurveReading { now: points(&now), stock: points(&own), handles, reversal: curve.reversal }
             })
             .collect();
+        let (exposures, zones) = spread_of_exposures(&self.exposure(frame, development, &stock, MEASURED_EDGE)?);
+        Ok(FilmReading { layers, exposures, zones })
+    }
+
+    /// How the print's tones are spread, and what is lost.
+    pub fn print_reading(&self, frame: i64, development: &Development) -> Result<PrintReading, LabError> {
+        let stock = self.library.stock_of(development)?;
         let (_, measured) = self.measured(frame, development, &stock, MEASURED_EDGE)?;
-        let (exposures, zones) = spread_of_exposures(&measured);
-        Ok(FilmReading { layers, exposures, zones, print: PrintReading::of(&measured) })
+        Ok(PrintReading::of(&measured))
     }
 }
 
@@ -100,8 +107,7 @@ impl PrintReading {
 }
 
 /// Distribution of the green layer's (or the only layer's) exposure over the chart and over the zones.
-fn spread_of_exposures(measured: &Measured) -> (Vec<f64>, [f64; 11]) {
-    let exposure = &measured.exposure;
+fn spread_of_exposures(exposure: &Picture<LayerExposure>) -> (Vec<f64>, [f64; 11]) {
     let plane = exposure.plane(if exposure.plane_count() == 3 { 1 } else { 0 });
     let mut chart = vec![0.0; CHART_STEPS];
     let mut zones = [0.0; 11];

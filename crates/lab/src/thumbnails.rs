@@ -79,8 +79,15 @@ impl Lab {
         })
     }
 
+    /// A small source; a tile's is made from the contact sheet's, which is there already.
     fn small(&self, frame: &FrameSummary, size: ThumbnailSize) -> Result<Scaled, LabError> {
-        self.sources.at(&self.library, frame, Level::covering(size.long_edge(), frame.width, frame.height))
+        let level = |edge: u32| Level::covering(edge, frame.width, frame.height);
+        if size == ThumbnailSize::Tile {
+            let sheet = self.small(frame, ThumbnailSize::Sheet)?;
+            let (width, height) = level(size.long_edge()).size(frame.width, frame.height);
+            return Ok(self.renderer.pool().install(|| sheet.reduced(width, height)));
+        }
+        self.sources.at(&self.library, frame, level(size.long_edge()))
     }
 
     /// The file of a state, made when it is not there. The cache is a convenience: a full disk must not take the

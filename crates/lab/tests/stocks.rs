@@ -119,7 +119,7 @@ fn ends_of_the_print_are_marked() {
     let reading = |stops: f64| {
         let mut development = Development::new(&stock);
         development.set(&stock, "scene.exposure", Value::Number(stops)).unwrap();
-        place.lab.film_reading(place.frame, &development).unwrap().print
+        place.lab.print_reading(place.frame, &development).unwrap()
     };
     let (dark, own, bright) = (reading(-5.0), reading(0.0), reading(5.0));
     assert!(dark.blocked > 0.7 && bright.blown > 0.7 && own.blown > 0.2, "{dark:?} {own:?} {bright:?}");

@@ -62,6 +62,7 @@ listen(document, changed);
 listenCurves(document, changed, (text) => say(text));
 
 // the film chart follows a moving curve: one request at a time, the newest values
+const CHART_PAUSE_MS = 250;
 let chartWanted = false, chartBusy = false;
 async function redrawChart() {
   chartWanted = true;
@@ -74,6 +75,8 @@ async function redrawChart() {
     }).catch(() => null);
     // a handle in hand must not be swapped away
     if (answer?.ok && !handle) $('ag-chart').innerHTML = await answer.text();
+    // the picture comes first
+    await new Promise((go) => setTimeout(go, CHART_PAUSE_MS));
   }
   chartBusy = false;
 }

@@ -119,6 +119,7 @@ struct Stages {
     grain: Option<GrainStage>,
     print: PrintStage,
     table_time: Duration,
+    grain_time: Duration,
     uneven: Option<UnevenStage>,
     acutance: Option<Acutance>,
     strength: Option<Strength>,
@@ -141,8 +142,10 @@ impl Stages {
         });
         let uneven = UnevenSettings { amount: 0.5, streaks: 0.5, edges: 0.3, seed: 1 };
         let edges = [Edge { amount: 0.5, radius_um: 12.0 }, Edge { amount: 0.3, radius_um: 90.0 }];
+        let (grain, grain_time) = timed(|| GrainStage::new(&settings, &film, 1, geometry.pitch_um));
         Self {
-            grain: GrainStage::new(&settings, &film, 1, geometry.pitch_um),
+            grain,
+            grain_time,
             print: print.expect("built-in stocks name materials that are there"),
             uneven: UnevenStage::new(&uneven, 1, geometry),
             acutance: Acutance::new(&edges, geometry.pitch_um),
@@ -230,6 +233,7 @@ impl Stages {
         let threads = pool.current_num_threads() as u32;
         times.insert(2, ("film: halation, spreading", self.glow_time * threads));
         times.push(("print: building the table", self.table_time * threads));
+        times.push(("grain: set-up", self.grain_time * threads));
         times
     }
 }

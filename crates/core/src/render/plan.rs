@@ -83,6 +83,7 @@ fn key(parts: &[&dyn Debug]) -> Key {
 pub(super) enum Stage {
     Film(Box<FilmResponse>),
     Grain(Option<GrainStage>),
+    MissingGrain(Option<UnresolvedGrain>),
     Tables(Tables),
     Print(PrintStage),
 }
@@ -250,13 +251,18 @@ impl Plan {
             GrainShown::Full => Some(Some(this_pitch)),
             GrainShown::Averaged => Some(None),
         };
-        let print_key = key(&[&"print", &exact_key, &film.grain(), &full_pitch, &shown_pitch]);
+        // what grain is not resolved does not depend on the print either
+        let missing_key = key(&[&"missing grain", &keys.developed, &film.grain(), &full_pitch, &shown_pitch]);
+        let missing = stages.get_or_make(missing_key, || {
+            let grain = shown_pitch.and_then(|p| UnresolvedGrain::new(film, response, full_pitch, p));
+            Ok::<_, CoreError>((Stage::MissingGrain(grain), 2_000))
+        })?;
+        let print_key = key(&[&"print", &exact_key, &missing_key]);
         stages.get_or_make(print_key, || {
             let Stage::Tables(tables) = exact.as_ref() else { return Err(wrong_stage()) };
-            let unresolved = shown_pitch.and_then(|p| UnresolvedGrain::new(film, response, full_pitch, p));
-            let tables = match unresolved {
-                Some(grain) => tables.smoothed(response, &grain),
-                None => tables.clone(),
+            let tables = match missing.as_ref() {
+                Stage::MissingGrain(Some(grain)) => tables.smoothed(response, grain),
+                _ => tables.clone(),
             };
             Ok((Stage::Print(PrintStage::new(tables)), 1_200_000))
         })

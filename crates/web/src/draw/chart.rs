@@ -128,14 +128,12 @@ fn histogram(shares: &[f64], x: impl Fn(f64) -> f64) -> String {
 mod tests {
     use super::*;
     use amber_core::{Catalogue, Stock};
-    use amber_lab::PrintReading;
 
     fn reading(layers: usize, densities: Vec<f64>) -> FilmReading {
         let handles = [[10.0, 0.2], [50.0, 1.0], [90.0, 2.0]];
         let layer = CurveReading { now: densities.clone(), stock: densities.clone(), handles, reversal: false };
         let exposures = vec![1.0 / densities.len() as f64; densities.len()];
-        let print = PrintReading { lightness: vec![1.0 / 64.0; 64], blown: 0.0, blocked: 0.0, banding: 0.0 };
-        FilmReading { layers: vec![layer; layers], exposures, zones: [1.0 / 11.0; 11], print }
+        FilmReading { layers: vec![layer; layers], exposures, zones: [1.0 / 11.0; 11] }
     }
 
     fn drawn(stock: &Stock, reading: &FilmReading) -> String {

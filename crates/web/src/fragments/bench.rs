@@ -2,7 +2,7 @@
 
 use actix_web::{HttpResponse, get, web};
 use amber_core::{CoreError, Station, controls};
-use amber_lab::FilmReading;
+use amber_lab::Lab;
 use amber_library::Frame;
 use askama::Template;
 
@@ -322,7 +322,10 @@ pub struct RailView {
 const ZONES: [&str; 11] = ["0", "I", "II", "III", "IV", "V", "VI", "VII", "VIII", "IX", "X"];
 
 impl RailView {
-    pub fn new(frame: &Frame, reading: &FilmReading, swapped: bool) -> Self {
+    pub fn new(lab: &Lab, frame: &Frame, swapped: bool) -> Result<Self, WebError> {
+        let f = &frame.summary;
+        let reading = lab.film_reading(f.id, &f.development)?;
+        let print = lab.print_reading(f.id, &f.development)?;
         let most = reading.zones.iter().copied().fold(1e-9, f64::max);
         let zones = ZONES
             .iter()
@@ -343,16 +346,16 @@ impl RailView {
             .collect();
         let values = frame.summary.development.values(&frame.stock);
         let percent = |share: f64| format!("{:.1} %", 100.0 * share);
-        Self {
-            chart: chart::film(reading, &values),
+        Ok(Self {
+            chart: chart::film(&reading, &values),
             single: reading.layers.len() == 1,
             zones,
-            tones: chart::tones(&reading.print.lightness),
-            blown: percent(reading.print.blown),
-            blocked: percent(reading.print.blocked),
-            banding: percent(reading.print.banding),
+            tones: chart::tones(&print.lightness),
+            blown: percent(print.blown),
+            blocked: percent(print.blocked),
+            banding: percent(print.banding),
             swapped,
-        }
+        })
     }
 }
 

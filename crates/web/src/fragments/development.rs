@@ -30,11 +30,10 @@ impl Answer {
     /// `anew`: the bench's controls too, because their values were changed from elsewhere.
     fn new(lab: &Arc<Lab>, frame: &Frame, on_bench: OnBench, anew: bool, message: &str) -> Result<Self, WebError> {
         let f = &frame.summary;
-        let reading = lab.film_reading(f.id, &f.development)?;
         let mut parts = PlateView::new(frame, true).render()?;
         parts += &UndoView::new(frame, true).render()?;
         parts += &LineView::new(frame, on_bench.station(), true)?.render()?;
-        parts += &RailView::new(frame, &reading, true).render()?;
+        parts += &RailView::new(lab, frame, true)?.render()?;
         if anew {
             parts += &on_bench.render(frame, true)?;
         }

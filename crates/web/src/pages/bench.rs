@@ -68,7 +68,6 @@ fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebErro
     let frames = lab.library.frames(frame.summary.roll)?;
     let place = frames.iter().position(|f| f.id == id).unwrap_or(0);
     let roll = lab.library.roll(frame.summary.roll)?;
-    let reading = lab.film_reading(id, &frame.summary.development)?;
     Ok(BenchPage {
         version: amber_core::development::ENGINE,
         roll_name: roll.name,
@@ -82,7 +81,7 @@ fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebErro
         undo: UndoView::new(&frame, false).render()?,
         line: LineView::new(&frame, on_bench.station(), false)?.render()?,
         bench: on_bench.render(&frame, false)?,
-        rail: RailView::new(&frame, &reading, false).render()?,
+        rail: RailView::new(lab, &frame, false)?.render()?,
         frame: frame.summary,
     })
 }
