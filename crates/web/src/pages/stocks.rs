@@ -236,7 +236,7 @@ mod tests {
         let called = StockName { name: "Quay".into(), family: "harbour".into(), notes: String::new() };
         let own = Arc::new(Catalogue::first().renamed("quay", &called).unwrap());
         let pinned = ["garnet".to_string(), "quay".to_string(), "gone".to_string()];
-        let families = families(&[own.clone()], &pinned, "garnet");
+        let families = families(std::slice::from_ref(&own), &pinned, "garnet");
         let ids: Vec<&str> = families.iter().flat_map(|f| &f.tiles).map(|t| t.id.as_str()).collect();
         let once: std::collections::BTreeSet<_> = ids.iter().collect();
         assert_eq!((ids.len(), once.len()), (27, 27), "a pin to a stock that is gone is passed over");

@@ -40,7 +40,7 @@ pub fn bands_of(hue: f32) -> (usize, usize, f32) {
 pub fn weights(hue: f32, chroma: f32) -> [f32; BANDS] {
     let mut out = [0.0; BANDS];
     let (first, second, t) = bands_of(hue);
-    let colour = chroma / (chroma + HALF_CHROMA);
+    let colour = 1.0 / (1.0 + HALF_CHROMA / chroma.max(1e-9));
     out[first] = (1.0 - t) * colour;
     out[second] = t * colour;
     out

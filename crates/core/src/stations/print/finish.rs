@@ -14,6 +14,9 @@ use crate::stations::film::hue_sensitivity::{BANDS, weights};
 /// Lightness that the strongest setting of a band adds or takes, as a share.
 const LIGHTNESS_SHARE: f32 = 0.4;
 
+/// Chroma at which a colour of the print counts half.
+const HALF_CHROMA: f32 = 0.05;
+
 /// Prepared; `None` of its parts when neutral.
 #[derive(Debug, Clone)]
 pub struct Finish {
@@ -83,9 +86,11 @@ impl Bands {
         }
         let hue = libm::atan2f(b, a).to_degrees().rem_euclid(360.0);
         let mut sum = [0.0f32; 3];
-        for (weight, band) in weights(hue, chroma).iter().zip(&self.settings) {
+        // greys with a slight cast count little: the weight grows with the square of chroma
+        let colour = chroma * chroma / (chroma * chroma + HALF_CHROMA * HALF_CHROMA);
+        for (weight, band) in weights(hue, f32::MAX).iter().zip(&self.settings) {
             for (total, v) in sum.iter_mut().zip(band) {
-                *total += weight * v;
+                *total += colour * weight * v;
             }
         }
         let angle = (hue + sum[0]).to_radians();
