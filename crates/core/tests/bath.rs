@@ -130,7 +130,7 @@ fn scene() -> Scaled {
         let (u, v) = (f64::from(x) / 239.0, f64::from(y) / 159.0);
         let lamp = (f64::from(x) - 170.0).hypot(f64::from(y) - 40.0) < 12.0;
         let edge = f64::from((x / 30) % 2) * 0.15;
-        let hue = |shift: f64| 0.5 + 0.5 * (6.28 * (u + shift)).cos();
+        let hue = |shift: f64| 0.5 + 0.5 * (std::f64::consts::TAU * (u + shift)).cos();
         if lamp {
             [1.0; 3]
         } else {
