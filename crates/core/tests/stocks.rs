@@ -374,6 +374,30 @@ fn wrong_stock_files_name_what_is_wrong() {
     }
 }
 
+/// Every number of every built-in stock, made absurd one at a time, is refused: no field is left unbounded.
+#[test]
+fn no_number_of_a_stock_is_unbounded() {
+    use serde_json::Value as Json;
+    fn numbers(json: &Json, path: &str, found: &mut Vec<String>) {
+        match json {
+            Json::Number(_) => found.push(path.to_owned()),
+            Json::Array(list) => list.iter().enumerate().for_each(|(i, v)| numbers(v, &format!("{path}/{i}"), found)),
+            Json::Object(map) => map.iter().for_each(|(k, v)| numbers(v, &format!("{path}/{k}"), found)),
+            _ => {}
+        }
+    }
+    for stock in Catalogue::all() {
+        let good: Json = serde_json::from_str(&stock.to_json()).unwrap();
+        let mut paths = Vec::new();
+        numbers(&good, "", &mut paths);
+        for path in paths {
+            let mut wild = good.clone();
+            *wild.pointer_mut(&path).unwrap() = Json::from(1e9);
+            assert!(Stock::from_json(&wild.to_string()).is_err(), "{}: {path} takes a thousand million", stock.id);
+        }
+    }
+}
+
 #[test]
 fn numbers_typed_for_curves_come_back() {
     let control = controls::find("print.curve.master").unwrap();

@@ -1,6 +1,7 @@
 //! Checks of a stock file: every number within what the computation can bear, every name known.
 
 use super::{Stock, StockKind, material};
+use crate::colour::spectrum::Peak;
 use crate::controls;
 
 type Within<'a> = dyn Fn(&str, f64, f64, f64) -> Result<(), String> + 'a;
@@ -11,6 +12,16 @@ fn count_of(field: &str, found: usize, layers: usize) -> Result<(), String> {
     } else {
         Err(format!("{field} has {found} entries, but this film has {layers} layers"))
     }
+}
+
+/// Peaks [nm, width in nm, weight] of a spectrum; a negative width turns an edge round.
+fn peaks_within(field: &str, peaks: &[Peak], most_weight: f64, within: &Within) -> Result<(), String> {
+    for [nm, width, weight] in peaks {
+        within(&format!("{field}, nm"), *nm, 300.0, 900.0)?;
+        within(&format!("{field}, width in nm"), width.abs(), 1.0, 300.0)?;
+        within(&format!("{field}, weight"), *weight, 0.0, most_weight)?;
+    }
+    Ok(())
 }
 
 impl Stock {
@@ -43,11 +54,7 @@ impl Stock {
         text("name", &self.name, 60)?;
         text("notes", &self.notes, 600)?;
         text("family", &Some(self.family.clone()), 40)?;
-        for peak in self.sensitivity.iter().flatten() {
-            within("sens, peak in nm", peak[0], 300.0, 900.0)?;
-            within("sens, width in nm", peak[1], 1.0, 300.0)?;
-            within("sens, weight", peak[2], 0.0, 100.0)?;
-        }
+        self.sensitivity.iter().try_for_each(|peaks| peaks_within("sens", peaks, 100.0, within))?;
         for (i, c) in self.curves.list().iter().enumerate() {
             let at = |field: &str| format!("curve {}, {field}", i + 1);
             within(&at("dmin"), c.dmin, 0.0, 3.0)?;
@@ -99,11 +106,7 @@ impl Stock {
         for (field, values, low, high) in lists {
             values.iter().try_for_each(|v| within(field, *v, low, high))?;
         }
-        for peak in &self.base {
-            within("base, peak in nm", peak[0], 300.0, 900.0)?;
-            within("base, width in nm", peak[1], 1.0, 300.0)?;
-            within("base, density", peak[2], 0.0, 3.0)?;
-        }
+        peaks_within("base", &self.base, 3.0, within)?;
         for curve in self.curves.list() {
             within("curve, shift", curve.shift, -1.0, 1.0)?;
             within("curve, push_skew", curve.push_skew, -0.3, 0.3)?;
@@ -129,6 +132,7 @@ impl Stock {
             within("nir.slope", nir.slope, 0.0, 2.0)?;
             within("nir.min", nir.min, 0.0, nir.max)?;
             within("nir.max", nir.max, 0.1, 4.0)?;
+            within("nir.leaf, start", nir.leaf[0], -1.0, 2.0)?;
             within("nir.leaf, end", nir.leaf[1], nir.leaf[0] + 0.001, 2.0)?;
             within("nir.leaf_gain", nir.leaf_gain, 0.0, 10.0)?;
         }
@@ -188,6 +192,13 @@ impl Stock {
             within("screen.gap_um", screen.gap_um, 0.0, screen.pitch_um / 2.0)?;
             within("screen.gap_share", screen.gap_share, 0.0, 0.9)?;
             within("screen.gap_t", screen.gap_t, 0.0, 1.0)?;
+            screen.shares.iter().try_for_each(|s| within("screen.shares", *s, 0.0, 1.0))?;
+            for filter in &screen.filters {
+                within("screen.filters, flat", filter.flat, 0.0, 1.0)?;
+                peaks_within("screen.filters, g", &filter.g, 1.0, within)?;
+                peaks_within("screen.filters, edge", &filter.edge, 1.0, within)?;
+            }
+            peaks_within("screen.pan", &screen.pan, 100.0, within)?;
             within("screen.shares, their sum", screen.shares.iter().sum(), 0.999, 1.001)?;
         }
         Ok(())
