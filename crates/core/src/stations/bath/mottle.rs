@@ -43,9 +43,9 @@ impl MottleStage {
         let region = density.region;
         let width = region.width as usize;
         let common = octaves(self.seed, COMMON_LAYER, self.mottle.pitch_um);
-        let weights = [self.mottle.common.sqrt(), (1.0 - self.mottle.common).sqrt()];
-        // the model states the weights themselves, .5 and root .75: their squares sum to one
-        let (shared, own) = if self.mottle.common == 0.5 { (0.5, 0.75f64.sqrt()) } else { (weights[0], weights[1]) };
+        // the two weights' squares sum to one: unit variance
+        let shared = self.mottle.common;
+        let own = (1.0 - shared * shared).sqrt();
         let mut row = vec![0.0f32; width];
         for y in 0..region.height {
             let y_um = (f64::from(region.y + y) + 0.5) * self.pitch_um;
