@@ -63,7 +63,7 @@ fn exact_lightness(stock: &Stock, development: &Development) -> Vec<f64> {
     let scene = SceneSettings::read(&values);
     let film = FilmResponse::new(stock, &FilmSettings::read(&values), &BathSettings::read(&values));
     let viewing = Viewing::new(&film, &PrintSettings::read(&values)).unwrap();
-    let light = SceneStage::new(&scene).light(&source, source.region());
+    let light = SceneStage::measured(&scene, stock, &source).light(&source, source.region());
     let density = film.develop(film.expose(light, 2f32.powf(scene.exposure_stops as f32)));
     let last = density.plane_count() - 1;
     (0..256)
@@ -138,7 +138,7 @@ proptest! {
 
     /// A development survives its file, with any values that its controls take.
     #[test]
-    fn developments_survive_their_files(shares in proptest::collection::vec(0.0..1.0f64, 110), seed: u32) {
+    fn developments_survive_their_files(shares in proptest::collection::vec(0.0..1.0f64, 200), seed: u32) {
         let stock = Catalogue::first();
         let mut development = Development::new(&stock);
         development.seed = seed;

@@ -1,6 +1,7 @@
 //! The plane of readings: what the densitometer shows, for a small picture of the frame, so that the pointer needs no
 //! request.
 
+use amber_core::colour::hue_bands;
 use amber_core::colour::lab::{Lab as CieLab, from_linear_srgb};
 use amber_core::colour::oklab::WideToOklab;
 use amber_core::colour::space::WIDE_TO_SRGB;
@@ -150,7 +151,7 @@ impl Lab {
         let light = self.renderer.scene_light(&request, Watch::NONE)?;
         let mean = [0, 1, 2].map(|k| light.plane(k).iter().sum::<f32>() / light.plane(k).len() as f32);
         let shares = hue_sensitivity::weights_of(&WideToOklab::new(), mean);
-        let bands = HUES.iter().zip(hue_sensitivity::NAMES).zip(shares);
+        let bands = HUES.iter().zip(hue_bands::NAMES).zip(shares);
         Ok(bands.map(|((control, label), share)| HueShare { id: control.id, label, share }).collect())
     }
 }
@@ -186,7 +187,7 @@ fn marks(source: &Source, lab: &[CieLab], development: &Development, stock: &Sto
 /// For each 8-bit grey: how far the print goes from it to the next, in steps of 255.
 fn steps_of_greys(scene: &SceneSettings, film: &FilmResponse, viewing: &Viewing) -> Vec<f64> {
     let ramp = Source::from_linear_srgb(256, 1, |x, _| [decode_srgb(x as f64 / 255.0); 3]);
-    let light = SceneStage::new(scene).light(&ramp, ramp.region());
+    let light = SceneStage::new(scene, None, None).light(&ramp, ramp.region());
     let density = film.develop(film.expose(light, 2f32.powf(scene.exposure_stops as f32)));
     let last = density.plane_count() - 1;
     let tone = |i: usize| {

@@ -3,6 +3,7 @@
 pub mod adaptation;
 pub mod difference;
 pub mod gamut;
+pub mod hue_bands;
 pub mod illuminant;
 pub mod lab;
 pub mod oklab;

@@ -19,6 +19,9 @@ pub const WIDE_PRIMARIES: [[f64; 2]; 3] = [[0.708, 0.292], [0.170, 0.797], [0.13
 /// Weights of red, green, blue in luminance Y, linear sRGB (ITU-R BT.709-6).
 pub const SRGB_LUMINANCE: [f64; 3] = [0.2126, 0.7152, 0.0722];
 
+/// Weights of red, green, blue in luminance Y, linear working space (ITU-R BT.2020-2), for pixel loops.
+pub const WIDE_LUMINANCE: [f32; 3] = [0.2627, 0.6780, 0.0593];
+
 /// XYZ of a chromaticity at Y = 1.
 pub fn xyz_of_chromaticity(xy: [f64; 2]) -> [f64; 3] {
     [xy[0] / xy[1], 1.0, (1.0 - xy[0] - xy[1]) / xy[1]]
@@ -74,7 +77,7 @@ mod tests {
     /// ITU-R BT.2020-2, table 4: luminance weights.
     #[test]
     fn wide_luminance_as_published() {
-        for (a, b) in WIDE_TO_XYZ.0[1].iter().zip([0.2627, 0.6780, 0.0593]) {
+        for (a, b) in WIDE_TO_XYZ.0[1].iter().zip(WIDE_LUMINANCE.map(f64::from)) {
             assert!((a - b).abs() < 1e-4);
         }
     }

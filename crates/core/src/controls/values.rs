@@ -52,6 +52,12 @@ impl<'a> Values<'a> {
         self.value(control).is_on()
     }
 
+    /// Points of a curve that is not straight.
+    pub fn bent_curve(&self, control: &Control) -> Option<Vec<[f64; 2]>> {
+        let points = self.stated(control)?.curve()?;
+        (points != [[0.0, 0.0], [100.0, 100.0]]).then(|| points.to_vec())
+    }
+
     /// A number that is counted, such as a seed.
     pub fn count(&self, control: &Control) -> u32 {
         self.number(control).clamp(0.0, u32::MAX as f64) as u32

@@ -5,10 +5,14 @@ mod gather;
 pub mod gaussian;
 pub mod log_exp;
 pub mod matrix;
+pub mod monotone;
 pub mod quadrature;
 pub mod sampled;
 pub mod smooth;
+pub mod tone_curve;
 
 pub use log_exp::{exp2, log2};
 pub use matrix::Matrix3;
+pub use monotone::MonotoneCubic;
 pub use sampled::Sampled;
+pub use tone_curve::ToneCurve;

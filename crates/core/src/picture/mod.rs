@@ -2,11 +2,13 @@
 
 pub mod buffer;
 pub mod film_geometry;
+pub mod plane;
 pub mod reduce;
 pub mod region;
 pub mod source;
 
 pub use buffer::Picture;
 pub use film_geometry::{FilmGeometry, Gate};
+pub use plane::Plane;
 pub use region::Region;
 pub use source::Source;

@@ -32,6 +32,9 @@ static LINEAR_OF_CODE: LazyLock<Box<[f32; CODES]>> = LazyLock::new(|| {
     by_code(linear)
 });
 
+static ENCODED_OF_CODE: LazyLock<Box<[f32; CODES]>> =
+    LazyLock::new(|| by_code(|code| ((code as f64 - CODE_OF_BLACK) / CODES_PER_UNIT) as f32));
+
 /// A value for every code.
 pub fn by_code(value: impl Fn(u16) -> f32) -> Box<[f32; CODES]> {
     let mut table = Box::new([0.0; CODES]);
@@ -50,6 +53,17 @@ pub fn linear_of_code() -> &'static [f32; CODES] {
     &LINEAR_OF_CODE
 }
 
+/// Encoded sRGB value by code.
+pub fn encoded_of_code() -> &'static [f32; CODES] {
+    &ENCODED_OF_CODE
+}
+
+/// Code of an encoded value in single precision, for pixel loops.
+#[inline(always)]
+pub fn code_of_value(encoded: f32) -> u16 {
+    (encoded * CODES_PER_UNIT as f32 + (CODE_OF_BLACK as f32 + 0.5)).clamp(0.0, 65535.0) as u16
+}
+
 /// Code of a linear sRGB value, which may lie outside 0..1.
 pub fn code_of_linear(linear: f64) -> u16 {
     code_of_encoded(encode_srgb(linear.abs()) * linear.signum())
@@ -58,8 +72,7 @@ pub fn code_of_linear(linear: f64) -> u16 {
 /// [`code_of_linear`] in single precision, for pixel loops: at most one code off.
 #[inline(always)]
 pub fn code_of_light(linear: f32) -> u16 {
-    let encoded = encode_srgb_f32(linear.abs()).copysign(linear);
-    (encoded * CODES_PER_UNIT as f32 + (CODE_OF_BLACK as f32 + 0.5)).clamp(0.0, 65535.0) as u16
+    code_of_value(encode_srgb_f32(linear.abs()).copysign(linear))
 }
 
 /// Code of an encoded sRGB value.

@@ -7,6 +7,7 @@ use super::cache::Cache;
 use crate::controls::Values;
 use crate::development::Development;
 use crate::error::CoreError;
+use crate::measure::Facts;
 use crate::picture::{FilmGeometry, Region, Source};
 use crate::stations::bath::{BathSettings, MottleStage, UnevenStage};
 use crate::stations::film::grain::{GrainStage, UnresolvedGrain};
@@ -16,7 +17,10 @@ use crate::stations::print::acutance::Acutance;
 use crate::stations::print::stage::Tables;
 use crate::stations::print::strength::Strength;
 use crate::stations::print::{PrintSettings, PrintStage, Viewing};
-use crate::stations::scene::{SceneSettings, SceneStage};
+use crate::stations::scene::air::AirFacts;
+use crate::stations::scene::noise::{self, NoiseSettings};
+use crate::stations::scene::structure::Bases;
+use crate::stations::scene::{SceneSettings, SceneStage, stage};
 use crate::stock::Stock;
 
 /// A source at one render scale, with the size of the full picture it was reduced from.
@@ -27,12 +31,32 @@ pub struct Scaled {
     pub full_height: u32,
     /// Names the original's content; part of every key.
     pub content: Arc<str>,
+    /// Measured on the full picture.
+    pub facts: Arc<Facts>,
 }
 
 impl Scaled {
     pub fn full(source: Arc<Source>, content: &str) -> Self {
         let (full_width, full_height) = (source.width(), source.height());
-        Self { source, full_width, full_height, content: content.into() }
+        let facts = Arc::new(Facts::of(&source));
+        Self { source, full_width, full_height, content: content.into(), facts }
+    }
+
+    /// The same picture with its noise smoothed. At a reduced scale that is an approximation, for a view in motion: the
+    /// settled way is to smooth the full picture and reduce it then.
+    pub fn smoothed(
+        &self,
+        settings: &NoiseSettings,
+        abandoned: &(dyn Fn() -> bool + Sync),
+    ) -> Result<Self, CoreError> {
+        if settings.is_none() {
+            return Ok(self.clone());
+        }
+        // averaging over an area leaves less of the noise
+        let scale = f64::from(self.source.width()) / f64::from(self.full_width);
+        let source = noise::smoothed(&self.source, &self.facts.noise, settings, scale, abandoned);
+        let source = Arc::new(source.ok_or(CoreError::Abandoned)?);
+        Ok(Self { source, content: format!("{} {settings:?}", self.content).into(), ..self.clone() })
     }
 
     /// The same picture reduced to a size.
@@ -92,6 +116,8 @@ pub(super) enum Stage {
 pub(super) struct Prepared {
     pub stages: Cache<Key, Stage>,
     pub glows: Cache<Key, Glow>,
+    pub airs: Cache<Key, AirFacts>,
+    pub bases: Cache<Key, Bases>,
 }
 
 /// The filter mosaic as it lies on this frame.
@@ -185,7 +211,7 @@ impl Plan {
             _ => None,
         };
 
-        let scene_stage = SceneStage::new(&scene);
+        let scene_stage = Self::scene_stage(request, &scene, prepared)?;
         let exposure_gain = 2f64.powf(scene.exposure_stops) as f32;
         let size = (scaled.source.width(), scaled.source.height());
         let lit = key(&[&scaled.content, &size, &scene, &keys.response]);
@@ -227,6 +253,36 @@ impl Plan {
             plain_density,
             grained_density,
         })
+    }
+
+    /// What was measured for Scene is kept: it does not depend on exposure, nor on what acts after it.
+    fn scene_stage(
+        request: &RenderRequest,
+        scene: &SceneSettings,
+        prepared: &Prepared,
+    ) -> Result<SceneStage, CoreError> {
+        let content = &request.scaled.content;
+        let small = &request.scaled.facts.small;
+        let own = || SceneSettings::own(request.stock);
+        let mut air = None;
+        if stage::needs_air(scene) {
+            let settings = stage::of_the_air(scene, own());
+            air = Some(prepared.airs.get_or_make(key(&[&"air", content, &settings]), || {
+                let facts = AirFacts::of(&stage::unexposed(&settings, None, small));
+                let bytes = facts.bytes();
+                Ok::<_, CoreError>((facts, bytes))
+            })?);
+        }
+        let mut bases = None;
+        if stage::needs_bases(scene) {
+            let settings = stage::of_the_bases(scene, own());
+            bases = Some(prepared.bases.get_or_make(key(&[&"bases", content, &settings]), || {
+                let bases = Bases::of(&stage::unexposed(&settings, air.clone(), small));
+                let bytes = bases.bytes();
+                Ok::<_, CoreError>((bases, bytes))
+            })?);
+        }
+        Ok(SceneStage::new(scene, air, bases))
     }
 
     /// The exact tables do not depend on grain: a moving grain control only smooths them anew.

@@ -21,6 +21,8 @@ const TILE: u32 = 256;
 const STAGE_BUDGET: usize = 64 << 20;
 /// Budget of the planes of spread light.
 const GLOW_BUDGET: usize = 160 << 20;
+/// Budget of what Scene knows of pictures' air, and of their bases.
+const FACTS_BUDGET: usize = 48 << 20;
 /// Budget of the mosaics of screen plates.
 const MOSAIC_BUDGET: usize = 96 << 20;
 
@@ -55,7 +57,12 @@ impl Renderer {
     pub fn new(pool: Arc<ThreadPool>, tile_budget: usize) -> Self {
         Self {
             pool,
-            prepared: Prepared { stages: Cache::new(STAGE_BUDGET), glows: Cache::new(GLOW_BUDGET) },
+            prepared: Prepared {
+                stages: Cache::new(STAGE_BUDGET),
+                glows: Cache::new(GLOW_BUDGET),
+                airs: Cache::new(FACTS_BUDGET),
+                bases: Cache::new(FACTS_BUDGET),
+            },
             tiles: Cache::new(tile_budget),
             mosaics: Cache::new(MOSAIC_BUDGET.min(tile_budget)),
         }

@@ -6,50 +6,21 @@
 
 use multiversion::multiversion;
 
+use crate::colour::hue_bands::{BANDS, bands_of, shares};
 use crate::colour::oklab::WideToOklab;
+use crate::colour::space::WIDE_LUMINANCE;
 use crate::numeric::exp2;
 use crate::picture::Picture;
 use crate::picture::buffer::SceneLight;
 
-/// Number of hue bands.
-pub const BANDS: usize = 8;
-/// Centre of each band: degrees of Oklab hue.
-pub const CENTRES: [f32; BANDS] = [27.0, 62.0, 105.0, 143.0, 195.0, 258.0, 300.0, 345.0];
-pub const NAMES: [&str; BANDS] = ["Red", "Orange", "Yellow", "Green", "Cyan", "Blue", "Violet", "Magenta"];
-
 /// Chroma at which a colour counts half.
 const HALF_CHROMA: f32 = 0.04;
-
-/// The two neighbouring bands of a hue in degrees [0, 360), and the weight of the second.
-#[inline(always)]
-pub fn bands_of(hue: f32) -> (usize, usize, f32) {
-    let mut first = BANDS - 1;
-    for (i, centre) in CENTRES.iter().enumerate() {
-        if hue >= *centre {
-            first = i;
-        }
-    }
-    let second = (first + 1) % BANDS;
-    let hue = if hue < CENTRES[0] { hue + 360.0 } else { hue };
-    let span = CENTRES[second] + if second == 0 { 360.0 } else { 0.0 } - CENTRES[first];
-    let t = ((hue - CENTRES[first]) / span).clamp(0.0, 1.0);
-    (first, second, t * t * (3.0 - 2.0 * t))
-}
-
-/// Weight of every band at a hue, scaled by how much of a colour it is.
-pub fn weights(hue: f32, chroma: f32) -> [f32; BANDS] {
-    let mut out = [0.0; BANDS];
-    let (first, second, t) = bands_of(hue);
-    let colour = 1.0 / (1.0 + HALF_CHROMA / chroma.max(1e-9));
-    out[first] = (1.0 - t) * colour;
-    out[second] = t * colour;
-    out
-}
 
 /// Hue in degrees and chroma of working-space light, judged at the brightness of mid grey so that exposure does not count.
 #[inline(always)]
 fn hue_and_chroma(oklab: &WideToOklab, rgb: [f32; 3]) -> (f32, f32) {
-    let y = (0.2627 * rgb[0] + 0.678 * rgb[1] + 0.0593 * rgb[2]).max(1e-6);
+    let w = WIDE_LUMINANCE;
+    let y = (w[0] * rgb[0] + w[1] * rgb[1] + w[2] * rgb[2]).max(1e-6);
     let [_, a, b] = oklab.lab(rgb.map(|v| v * (0.18 / y)));
     (libm::atan2f(b, a).to_degrees().rem_euclid(360.0), (a * a + b * b).sqrt())
 }
@@ -57,7 +28,7 @@ fn hue_and_chroma(oklab: &WideToOklab, rgb: [f32; 3]) -> (f32, f32) {
 /// Weight of every band for working-space light.
 pub fn weights_of(oklab: &WideToOklab, rgb: [f32; 3]) -> [f32; BANDS] {
     let (hue, chroma) = hue_and_chroma(oklab, rgb);
-    weights(hue, chroma)
+    shares(hue).map(|share| share * chroma / (chroma + HALF_CHROMA))
 }
 
 /// The bands' sensitivities in stops, prepared for pixel loops; `None` when all are 0.
@@ -104,17 +75,6 @@ fn multiply(bands: &HueSensitivity, planes: [&mut [f32]; 3]) {
 mod tests {
     use super::*;
     use crate::picture::Region;
-
-    #[test]
-    fn weights_sum_to_one_and_turn_the_whole_circle() {
-        for degree in 0..720 {
-            let (first, second, t) = bands_of(degree as f32 * 0.5);
-            assert!(first != second && (0.0..=1.0).contains(&t));
-        }
-        for (i, centre) in CENTRES.iter().enumerate() {
-            assert!(weights(*centre, 10.0)[i] > 0.99);
-        }
-    }
 
     #[test]
     fn greys_are_kept_and_the_hue_is_moved() {

@@ -1,7 +1,7 @@
 //! The controls of Film.
 
 use super::curve::CharacteristicCurve;
-use super::hue_sensitivity::BANDS;
+use crate::colour::hue_bands::BANDS;
 use crate::controls::{Choice, Control, Kind, Own, Scale, Unit, Values};
 use crate::picture::Gate;
 use crate::stations::Station;

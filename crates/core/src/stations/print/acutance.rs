@@ -4,6 +4,7 @@
 //! is added; colours are scaled with their luminance, so no edge changes its hue. Below 0 it softens.
 
 use super::settings::Edge;
+use crate::colour::space::WIDE_LUMINANCE;
 use crate::numeric::gaussian;
 use crate::picture::buffer::Reflectance;
 use crate::picture::{Picture, Region};
@@ -15,8 +16,6 @@ const REACH: f64 = 3.0;
 /// Lightness may change by this factor at most, either way.
 const MOST: f32 = 1.5;
 const SMALLEST: f32 = 1e-6;
-/// Luminance of the working space (BT.2020).
-const LUMINANCE: [f32; 3] = [0.2627, 0.6780, 0.0593];
 
 #[derive(Debug, Clone)]
 struct Width {
@@ -53,7 +52,7 @@ impl Acutance {
         let planes = [padded.plane(0), padded.plane(1), padded.plane(2)];
         let lightness: Vec<f32> = (0..region.pixels())
             .map(|i| {
-                let y = LUMINANCE[0] * planes[0][i] + LUMINANCE[1] * planes[1][i] + LUMINANCE[2] * planes[2][i];
+                let y = WIDE_LUMINANCE[0] * planes[0][i] + WIDE_LUMINANCE[1] * planes[1][i] + WIDE_LUMINANCE[2] * planes[2][i];
                 libm::cbrtf(y.max(SMALLEST))
             })
             .collect();

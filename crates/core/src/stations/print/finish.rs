@@ -4,12 +4,12 @@
 //! the curve acts on display-encoded tones, the bands on Oklab's hue.
 
 use super::settings::FinishSettings;
-use super::tone_curve::ToneCurve;
+use crate::colour::hue_bands::{BANDS, shares};
 use crate::colour::oklab::WideToOklab;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
 use crate::colour::transfer::{decode_srgb, encode_srgb};
+use crate::numeric::ToneCurve;
 use crate::numeric::matrix::dot;
-use crate::stations::film::hue_sensitivity::{BANDS, weights};
 
 /// Lightness that the strongest setting of a band adds or takes, as a share.
 const LIGHTNESS_SHARE: f32 = 0.4;
@@ -88,7 +88,7 @@ impl Bands {
         let mut sum = [0.0f32; 3];
         // greys with a slight cast count little: the weight grows with the square of chroma
         let colour = chroma * chroma / (chroma * chroma + HALF_CHROMA * HALF_CHROMA);
-        for (weight, band) in weights(hue, f32::MAX).iter().zip(&self.settings) {
+        for (weight, band) in shares(hue).iter().zip(&self.settings) {
             for (total, v) in sum.iter_mut().zip(band) {
                 *total += colour * weight * v;
             }

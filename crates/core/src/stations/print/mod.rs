@@ -26,7 +26,6 @@ pub mod settings;
 pub mod stage;
 pub mod strength;
 pub mod table;
-pub mod tone_curve;
 pub mod transparency;
 pub mod viewing;
 

@@ -1,8 +1,8 @@
 //! The controls of Print.
 
+use crate::colour::hue_bands::BANDS;
 use crate::controls::{Choice, Control, Kind, Own, Scale, Unit, Values};
 use crate::stations::Station;
-use crate::stations::film::hue_sensitivity::BANDS;
 use crate::stock::material::{graded_paper, print_material};
 use crate::stock::{Stock, StockKind};
 
@@ -389,10 +389,6 @@ impl PrintSettings {
             Some("scan") => Some(View::Scan),
             _ => None,
         };
-        let bent = |c: &Control| {
-            let points = values.stated(c)?.curve()?;
-            (points != [[0.0, 0.0], [100.0, 100.0]]).then(|| points.to_vec())
-        };
         let edge = |amount: &Control, radius: &Control| Edge {
             amount: values.number(amount),
             radius_um: values.number(radius),
@@ -409,7 +405,7 @@ impl PrintSettings {
                 white_density: values.number(&WHITE),
                 black_density: values.stated_number(&BLACK),
                 own_black_density: own_black(stock),
-                curves: CURVES.each_ref().map(bent),
+                curves: CURVES.each_ref().map(|c| values.bent_curve(c)),
                 bands: HUE_BANDS.each_ref().map(|b| {
                     let share = |c: &Control| values.number(c) / 100.0;
                     [values.number(&b.hue), share(&b.saturation), share(&b.lightness)]

@@ -1,4 +1,4 @@
-//! The Scene station applied to a rectangle of the source.
+//! Decoded, balanced, exposed light of a rectangle of the source.
 
 use multiversion::multiversion;
 
@@ -11,9 +11,9 @@ use crate::picture::buffer::SceneLight;
 use crate::picture::source::{CODES, is_below_black, linear_of_code};
 use crate::picture::{Picture, Region, Source};
 
-/// Scene, prepared once from its settings.
+/// Decoding, balance and exposure, prepared once from their settings.
 #[derive(Debug, Clone)]
-pub struct SceneStage {
+pub struct PlainLight {
     decoding: Decoding,
     /// Decoded light by source code, before the expansion of the highlights.
     powers: Box<[f32; CODES]>,
@@ -21,7 +21,7 @@ pub struct SceneStage {
     to_scene: [[f32; 3]; 3],
 }
 
-impl SceneStage {
+impl PlainLight {
     pub fn new(settings: &SceneSettings) -> Self {
         let balanced = balance(settings.temperature_kelvin, settings.tint_cc);
         let exposed = balanced.scaled(2f64.powf(settings.exposure_stops));
@@ -105,7 +105,7 @@ mod tests {
         let source = Source::from_linear_srgb(64, 1, |x, _| [x as f64 / 63.0, 0.4, 1.0 - x as f64 / 63.0]);
         let own = SceneSettings::own(&Catalogue::first());
         let more = SceneSettings { exposure_stops: 1.0, ..own.clone() };
-        let [a, b] = [own, more].map(|s| SceneStage::new(&s).light(&source, source.region()));
+        let [a, b] = [own, more].map(|s| PlainLight::new(&s).light(&source, source.region()));
         for plane in 0..3 {
             for (x, y) in a.plane(plane).iter().zip(b.plane(plane)) {
                 assert!((y - 2.0 * x).abs() <= 1e-6 * y.abs(), "{x} {y}");

@@ -1,0 +1,183 @@
+//! One plane of numbers over a whole frame, and what is done to it as a whole: halving, blurring, stretching.
+//!
+//! A plane is made once, anchored at the frame's corner; tiles only read it. So a region is a crop of the whole.
+
+use rayon::prelude::*;
+
+use super::Region;
+use crate::numeric::gaussian;
+
+/// Gaussian kernels end after this many standard deviations.
+const REACH: f64 = 3.2;
+
+/// Values row by row.
+#[derive(Debug, Clone)]
+pub struct Plane {
+    pub width: usize,
+    pub height: usize,
+    pub values: Vec<f32>,
+}
+
+impl Plane {
+    /// Half the size, each pixel the mean of four (the last row or column of fewer).
+    pub fn halved(&self) -> Plane {
+        let (width, height) = (self.width.div_ceil(2), self.height.div_ceil(2));
+        let values = (0..height)
+            .into_par_iter()
+            .flat_map_iter(|y| {
+                let (top, bottom) = (2 * y, (2 * y + 1).min(self.height - 1));
+                (0..width).map(move |x| {
+                    let (left, right) = (2 * x, (2 * x + 1).min(self.width - 1));
+                    let at = |x: usize, y: usize| self.values[y * self.width + x];
+                    0.25 * ((at(left, top) + at(right, top)) + (at(left, bottom) + at(right, bottom)))
+                })
+            })
+            .collect();
+        Plane { width, height, values }
+    }
+
+    /// Blurred by a Gaussian; beyond the edges the edge's values go on.
+    pub fn blurred(&self, sigma: f64) -> Plane {
+        if sigma < 0.2 {
+            return self.clone();
+        }
+        let taps = gaussian::taps(sigma, REACH);
+        let radius = taps.len() - 1;
+        let (width, height) = (self.width, self.height);
+        let mut across = vec![0.0f32; width * height];
+        across.par_chunks_exact_mut(width).enumerate().for_each(|(y, out)| {
+            let row = &self.values[y * width..(y + 1) * width];
+            let mut padded = Vec::with_capacity(width + 2 * radius);
+            padded.resize(radius, row[0]);
+            padded.extend_from_slice(row);
+            padded.resize(width + 2 * radius, row[width - 1]);
+            gaussian::weigh(&taps, out, |j| &padded[radius.strict_add_signed(j)..][..width]);
+        });
+        let mut values = vec![0.0f32; width * height];
+        values.par_chunks_exact_mut(width).enumerate().for_each(|(y, out)| {
+            gaussian::weigh(&taps, out, |j| {
+                let at = (y as isize + j).clamp(0, height as isize - 1) as usize;
+                &across[at * width..(at + 1) * width]
+            });
+        });
+        Plane { width, height, values }
+    }
+
+    /// A rectangle of the plane stretched over a frame of `width` x `height`, between pixel centres linearly.
+    pub fn enlarged(&self, width: usize, height: usize, region: Region) -> Vec<f32> {
+        let place = |i: u32, small: usize, large: usize| {
+            let u = ((f64::from(i) + 0.5) * small as f64 / large as f64 - 0.5).clamp(0.0, (small - 1) as f64);
+            let first = (u as usize).min(small.saturating_sub(2));
+            (first, (first + 1).min(small - 1), (u - first as f64) as f32)
+        };
+        let columns: Vec<(u32, f32)> = (region.x..region.right())
+            .map(|x| {
+                let (first, _, share) = place(x, self.width, width);
+                (first as u32, share)
+            })
+            .collect();
+        let mut out = Vec::with_capacity(region.pixels());
+        // one more at the right, so that the last column has a neighbour
+        let mut line = vec![0.0f32; self.width + 1];
+        let first = columns.first().map_or(0, |c| c.0 as usize);
+        let last = columns.last().map_or(0, |c| c.0 as usize + 1).min(self.width - 1);
+        for y in region.y..region.bottom() {
+            let (top, bottom, fy) = place(y, self.height, height);
+            let (a, b) = (&self.values[top * self.width..], &self.values[bottom * self.width..]);
+            let rows = a[first..=last].iter().zip(&b[first..=last]);
+            line[first..=last].iter_mut().zip(rows).for_each(|(v, (a, b))| *v = a + (b - a) * fy);
+            line[last + 1] = line[last];
+            out.extend(columns.iter().map(|(l, fx)| {
+                let pair = &line[*l as usize..*l as usize + 2];
+                pair[0] + (pair[1] - pair[0]) * fx
+            }));
+        }
+        out
+    }
+
+    /// The mean over a square of side 2 radius + 1; beyond the edges, fewer pixels count.
+    pub fn boxed(&self, radius: usize) -> Plane {
+        let (width, height) = (self.width, self.height);
+        let mut across = vec![0.0f32; width * height];
+        across.par_chunks_exact_mut(width).enumerate().for_each(|(y, out)| {
+            let row = &self.values[y * width..(y + 1) * width];
+            // running sums in double precision: their rounding is below that of the values
+            let mut sum: f64 = row[..radius.min(width)].iter().map(|v| f64::from(*v)).sum();
+            for (x, o) in out.iter_mut().enumerate() {
+                if x + radius < width {
+                    sum += f64::from(row[x + radius]);
+                }
+                if x > radius {
+                    sum -= f64::from(row[x - radius - 1]);
+                }
+                let count = (x + radius).min(width - 1) + 1 - x.saturating_sub(radius);
+                *o = (sum / count as f64) as f32;
+            }
+        });
+        let mut values = vec![0.0f32; width * height];
+        let mut sums = vec![0.0f64; width];
+        let row = |y: usize| &across[y * width..(y + 1) * width];
+        for y in 0..radius.min(height) {
+            sums.iter_mut().zip(row(y)).for_each(|(s, v)| *s += f64::from(*v));
+        }
+        for (y, out) in values.chunks_exact_mut(width).enumerate() {
+            if y + radius < height {
+                sums.iter_mut().zip(row(y + radius)).for_each(|(s, v)| *s += f64::from(*v));
+            }
+            if y > radius {
+                sums.iter_mut().zip(row(y - radius - 1)).for_each(|(s, v)| *s -= f64::from(*v));
+            }
+            let share = 1.0 / ((y + radius).min(height - 1) + 1 - y.saturating_sub(radius)) as f64;
+            out.iter_mut().zip(&sums).for_each(|(o, s)| *o = (s * share) as f32);
+        }
+        Plane { width, height, values }
+    }
+
+    /// A plane of the same size whose values are a function of two planes' values.
+    pub fn with(&self, other: &Plane, value: impl Fn(f32, f32) -> f32) -> Plane {
+        let values = self.values.iter().zip(&other.values).map(|(a, b)| value(*a, *b)).collect();
+        Plane { values, ..*self }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn blur_and_stretch_keep_a_constant_and_the_sum() {
+        let flat = Plane { width: 37, height: 21, values: vec![0.7; 37 * 21] };
+        for v in flat.blurred(4.0).enlarged(80, 50, Region::new(11, 7, 30, 20)) {
+            assert!((v - 0.7).abs() < 1e-6);
+        }
+        let mut dot = Plane { width: 101, height: 101, values: vec![0.0; 101 * 101] };
+        dot.values[50 * 101 + 50] = 1.0;
+        let blurred = dot.blurred(5.0);
+        assert!((blurred.values.iter().sum::<f32>() - 1.0).abs() < 1e-4);
+        let spread: f32 = (0..101)
+            .map(|x| (x as f32 - 50.0).powi(2) * (0..101).map(|y| blurred.values[y * 101 + x]).sum::<f32>())
+            .sum();
+        assert!((spread.sqrt() - 5.0).abs() < 0.1, "{}", spread.sqrt());
+    }
+
+    /// Against the mean written down as it is defined.
+    #[test]
+    fn a_box_mean_is_the_mean_of_its_box() {
+        let (width, height) = (23usize, 17usize);
+        let values: Vec<f32> = (0..width * height).map(|i| ((i * 37) % 101) as f32 / 10.0).collect();
+        let plane = Plane { width, height, values };
+        for radius in [0usize, 1, 4, 30] {
+            let boxed = plane.boxed(radius);
+            for y in 0..height {
+                for x in 0..width {
+                    let rows = y.saturating_sub(radius)..(y + radius + 1).min(height);
+                    let columns = x.saturating_sub(radius)..(x + radius + 1).min(width);
+                    let all: Vec<f32> =
+                        rows.flat_map(|r| columns.clone().map(move |c| (r, c))).map(|(r, c)| plane.values[r * width + c]).collect();
+                    let mean = all.iter().sum::<f32>() / all.len() as f32;
+                    assert!((boxed.values[y * width + x] - mean).abs() < 1e-5, "{radius} {x} {y}");
+                }
+            }
+        }
+    }
+}

@@ -1,0 +1,202 @@
+//! Air: from haze cut to flare added.
+//!
+//! Haze lays the light of the air over the scene: I = J t + A (1 - t). To clear it, the air's light A and the transmission t
+//! are estimated by the dark channel (He, Sun, Tang 2009): in a patch of an outdoor picture some channel is nearly dark, so
+//! what is left there is air. The transmission is refined by the guided filter and a share of the air is taken out. Never
+//! more is taken than the pixel's weakest channel bears, so no shadow turns blue. To veil, the frame's mean light is laid over
+//! all of it, as flare in a lens does. Linear light; exposure multiplies all of it.
+
+use multiversion::multiversion;
+
+use super::guided::LocalLines;
+use super::luminance;
+use crate::picture::buffer::SceneLight;
+use crate::picture::{Picture, Plane};
+
+/// Half side of the patch of the dark channel, as a share of the frame's diagonal.
+const PATCH: f64 = 0.006;
+/// Radius of the refinement, as a share of the diagonal, and the variance in stops squared that is an edge to it.
+const REFINEMENT: (f64, f32) = (0.03, 0.02);
+/// Share of the estimated haze that is taken at most: a little is kept for depth.
+const MOST: f32 = 0.95;
+/// Share of the haziest pixels whose light is the air's.
+const HAZIEST: f64 = 0.001;
+/// The transmission is taken for at least this.
+const THINNEST: f32 = 0.12;
+/// Share of a pixel's weakest channel, relative to the air, that may be taken.
+const BEARABLE: f32 = 0.9;
+/// Share of the frame's mean light laid over it at the veiled end.
+const VEIL: f32 = 0.5;
+
+/// What a picture's air was found to be, at no exposure.
+#[derive(Debug, Clone)]
+pub struct AirFacts {
+    /// Light of the air.
+    light: [f32; 3],
+    /// Mean light of the frame.
+    mean: [f32; 3],
+    transmission: LocalLines,
+}
+
+impl AirFacts {
+    /// From the small picture's light at no exposure.
+    pub fn of(small: &Picture<SceneLight>) -> Self {
+        let region = small.region;
+        let (width, height) = (region.width as usize, region.height as usize);
+        let diagonal = (width as f64).hypot(height as f64);
+        let patch = ((PATCH * diagonal).round() as usize).max(1);
+        let plane = |values: Vec<f32>| Plane { width, height, values };
+        let planes = [0, 1, 2].map(|k| small.plane(k));
+        let darkest = |per: [f32; 3]| -> Vec<f32> {
+            (0..region.pixels()).map(|i| (0..3).map(|k| planes[k][i] * per[k]).fold(f32::MAX, f32::min).max(0.0)).collect()
+        };
+        let light = air_light(planes, &minimum(&plane(darkest([1.0; 3])), patch).values);
+        let hazy = minimum(&plane(darkest(light.map(|v| 1.0 / v.max(1e-4)))), patch);
+        let transmission = plane(hazy.values.iter().map(|h| 1.0 - MOST * h.min(1.0)).collect());
+        let guide = plane(luminance::stops(small, 0.0));
+        let radius = ((REFINEMENT.0 * diagonal).round() as usize).max(1);
+        let count = region.pixels() as f64;
+        Self {
+            light,
+            mean: planes.map(|p| (p.iter().map(|v| f64::from(*v)).sum::<f64>() / count) as f32),
+            transmission: LocalLines::fit(&guide, &transmission, radius, REFINEMENT.1),
+        }
+    }
+
+    pub fn bytes(&self) -> usize {
+        self.transmission.bytes()
+    }
+}
+
+/// Mean light of the pixels whose surroundings have the least dark in them.
+fn air_light(planes: [&[f32]; 3], dark: &[f32]) -> [f32; 3] {
+    let mut order: Vec<u32> = (0..dark.len() as u32).collect();
+    let count = ((dark.len() as f64 * HAZIEST).ceil() as usize).clamp(1, dark.len());
+    let haziest = |a: &u32, b: &u32| dark[*b as usize].total_cmp(&dark[*a as usize]).then(a.cmp(b));
+    order.select_nth_unstable_by(count - 1, haziest);
+    let mut chosen = order[..count].to_vec();
+    chosen.sort_unstable();
+    planes.map(|p| chosen.iter().map(|i| p[*i as usize]).sum::<f32>() / count as f32)
+}
+
+/// Smallest value in a square of side 2 radius + 1.
+fn minimum(plane: &Plane, radius: usize) -> Plane {
+    let (width, height) = (plane.width, plane.height);
+    let mut across = plane.clone();
+    for (line, out) in plane.values.chunks_exact(width).zip(across.values.chunks_exact_mut(width)) {
+        for (x, o) in out.iter_mut().enumerate() {
+            *o = line[x.saturating_sub(radius)..(x + radius + 1).min(width)].iter().copied().fold(f32::MAX, f32::min);
+        }
+    }
+    let mut out = across.clone();
+    for y in 0..height {
+        let target = &mut out.values[y * width..(y + 1) * width];
+        for row in y.saturating_sub(radius)..(y + radius + 1).min(height) {
+            let line = &across.values[row * width..(row + 1) * width];
+            target.iter_mut().zip(line).for_each(|(t, v)| *t = t.min(*v));
+        }
+    }
+    out
+}
+
+/// Prepared for one amount.
+#[derive(Debug, Clone)]
+pub struct Air {
+    /// -1 clear to 1 veiled.
+    amount: f32,
+    exposure_stops: f32,
+}
+
+impl Air {
+    pub fn new(amount: f64, exposure_stops: f64) -> Option<Self> {
+        (amount != 0.0).then_some(Self { amount: amount as f32, exposure_stops: exposure_stops as f32 })
+    }
+
+    /// Changes the light of a rectangle of a frame.
+    pub fn apply(&self, facts: &AirFacts, frame: [u32; 2], light: &mut Picture<SceneLight>) {
+        let gain = self.exposure_stops.exp2();
+        if self.amount > 0.0 {
+            let share = VEIL * self.amount;
+            for (index, mean) in facts.mean.iter().enumerate() {
+                let veil = share * mean * gain;
+                light.plane_mut(index).iter_mut().for_each(|v| *v = *v * (1.0 - share) + veil);
+            }
+            return;
+        }
+        let tone = luminance::stops(light, self.exposure_stops);
+        let transmission = facts.transmission.read(frame, light.region, &tone);
+        if let Some(planes) = light.three_mut() {
+            clear(planes, &transmission, facts.light.map(|v| v * gain), -self.amount);
+        }
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn clear(planes: [&mut [f32]; 3], transmission: &[f32], air: [f32; 3], share: f32) {
+    let [red, green, blue] = planes;
+    let per = [1.0 / air[0].max(1e-5), 1.0 / air[1].max(1e-5), 1.0 / air[2].max(1e-5)];
+    for (((r, g), b), t) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).zip(transmission) {
+        let weakest = (*r * per[0]).min(*g * per[1]).min(*b * per[2]).max(0.0);
+        let taken = (share * (1.0 - t)).min(BEARABLE * weakest).clamp(0.0, 1.0 - THINNEST);
+        let through = 1.0 / (1.0 - taken);
+        *r = (*r - air[0] * taken) * through;
+        *g = (*g - air[1] * taken) * through;
+        *b = (*b - air[2] * taken) * through;
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::picture::Region;
+
+    /// A dark ground under a bright sky, each thing behind more air the further right it stands.
+    fn landscape(haze: f32) -> Picture<SceneLight> {
+        let region = Region::whole(200, 120);
+        let air = [0.55, 0.6, 0.7];
+        let value = |i: usize, k: usize| {
+            let (x, y) = (i % 200, i / 200);
+            let thing = if y < 40 { air[k] } else if (x / 3 + y / 3) % 2 == 0 { 0.03 } else { [0.2, 0.25, 0.1][k] };
+            let through = if y < 40 { 1.0 } else { 1.0 - haze * x as f32 / 200.0 };
+            thing * through + air[k] * (1.0 - through)
+        };
+        Picture::from_planes(region, (0..3).map(|k| (0..region.pixels()).map(|i| value(i, k)).collect()).collect())
+    }
+
+    #[test]
+    fn haze_is_found_and_cut() {
+        let (hazy, clear) = (landscape(0.7), landscape(0.0));
+        let facts = AirFacts::of(&hazy);
+        for (found, air) in facts.light.iter().zip([0.55, 0.6, 0.7]) {
+            assert!((found - air).abs() < 0.03, "{:?}", facts.light);
+        }
+        let mut cut = hazy.clone();
+        Air::new(-1.0, 0.0).unwrap().apply(&facts, [200, 120], &mut cut);
+        let off = |p: &Picture<SceneLight>| -> f32 {
+            (60 * 200..110 * 200).map(|i| (p.plane(1)[i] - clear.plane(1)[i]).abs()).sum::<f32>() / 10_000.0
+        };
+        assert!(off(&cut) < 0.4 * off(&hazy), "{} {}", off(&cut), off(&hazy));
+        assert!(cut.planes().iter().flatten().all(|v| *v >= 0.0));
+    }
+
+    #[test]
+    fn a_veil_keeps_the_mean_and_exposure_goes_through() {
+        let plain = landscape(0.3);
+        let facts = AirFacts::of(&plain);
+        let mean = |p: &Picture<SceneLight>| p.plane(1).iter().sum::<f32>() / 24_000.0;
+        for amount in [0.8, -0.8] {
+            let mut veiled = plain.clone();
+            Air::new(amount, 0.0).unwrap().apply(&facts, [200, 120], &mut veiled);
+            if amount > 0.0 {
+                assert!((mean(&veiled) - mean(&plain)).abs() < 1e-3);
+            }
+            let mut brighter = plain.clone();
+            (0..3).for_each(|k| brighter.plane_mut(k).iter_mut().for_each(|v| *v *= 2.0));
+            Air::new(amount, 1.0).unwrap().apply(&facts, [200, 120], &mut brighter);
+            for (a, b) in veiled.plane(0).iter().zip(brighter.plane(0)) {
+                assert!((2.0 * a - b).abs() < 1e-4, "{a} {b}");
+            }
+        }
+        assert!(Air::new(0.0, 0.0).is_none());
+    }
+}

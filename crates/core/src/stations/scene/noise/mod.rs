@@ -1,0 +1,127 @@
+//! Smoothing of noise: sliding-window DCT shrinkage.
+//!
+//! Every 8 x 8 window, two pixels apart, is transformed; coefficients below about three deviations of the noise are reduced,
+//! and the windows that cover a pixel are averaged (Yu, Sapiro 2011, "DCT image denoising"). The noise is that measured on
+//! the picture, tone by tone. Works on encoded values, where noise is most even, in orthonormal opponent axes; colour is
+//! also smoothed at half and a quarter of the size, because its noise is coarser. Acts on the full picture before it is
+//! reduced, so that every view shows the same.
+
+mod colour;
+mod dct;
+mod windows;
+
+use rayon::prelude::*;
+
+use crate::measure::noise::{NoiseLevels, TONES, from_opponent, opponent};
+use crate::numeric::Sampled;
+use crate::picture::Source;
+use crate::picture::source::{code_of_value, encoded_of_code};
+use windows::{Shrink, Windows};
+
+/// Rows that are smoothed together.
+const STRIP: u32 = 64;
+/// Deviations of noise below which a coefficient counts as noise: at no strength and at full strength.
+const THRESHOLD: [f64; 2] = [2.4, 3.8];
+
+/// How much noise is taken, 0..1.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct NoiseSettings {
+    pub luminance: f64,
+    pub colour: f64,
+}
+
+impl NoiseSettings {
+    pub const NONE: Self = Self { luminance: 0.0, colour: 0.0 };
+
+    pub fn is_none(&self) -> bool {
+        *self == Self::NONE
+    }
+}
+
+/// What is done to coefficients at one strength, by the tone of their window.
+fn shrink(strength: f64, deviation: &[f32; TONES], scale: f64) -> Option<Shrink> {
+    if strength <= 0.0 {
+        return None;
+    }
+    let factor = scale * (THRESHOLD[0] + (THRESHOLD[1] - THRESHOLD[0]) * strength);
+    let half = 0.5 / TONES as f64;
+    let values = deviation.map(|d| (factor * f64::from(d)) as f32).to_vec();
+    Some(Shrink {
+        threshold: Sampled::from_values(half, 1.0 - half, values),
+        // noise that stays keeps a smoothed picture from looking like wax
+        kept: (1.0 - strength).powf(1.5) as f32,
+    })
+}
+
+/// The picture with its noise smoothed; `None` when it was abandoned.
+///
+/// `scale` is the share of the measured noise that this picture has: 1 at full size, less when it was reduced.
+pub fn smoothed(
+    source: &Source,
+    levels: &NoiseLevels,
+    settings: &NoiseSettings,
+    scale: f64,
+    abandoned: &(dyn Fn() -> bool + Sync),
+) -> Option<Source> {
+    let luminance = shrink(settings.luminance, &levels.luminance, scale);
+    let colour = shrink(settings.colour, &levels.colour, scale);
+    let (width, height) = (source.width(), source.height());
+    let mut pixels = vec![0u16; 3 * width as usize * height as usize];
+    pixels.par_chunks_mut(3 * (width * STRIP) as usize).enumerate().try_for_each(|(i, out)| {
+        if abandoned() {
+            return None;
+        }
+        let top = i as u32 * STRIP;
+        strip(source, top, out, [luminance.as_ref(), colour.as_ref(), colour.as_ref()]);
+        Some(())
+    })?;
+    if colour.is_some() {
+        colour::smooth_coarse(&mut pixels, [width as usize, height as usize], levels, settings, scale, abandoned)?;
+    }
+    Source::new(width, height, pixels)
+}
+
+/// Smooths the rows from `top` on that `out` holds.
+fn strip(source: &Source, top: u32, out: &mut [u16], shrinks: [Option<&Shrink>; 3]) {
+    let width = source.width() as usize;
+    let rows = out.len() / (3 * width);
+    let encoded = encoded_of_code();
+    let mut windows: Vec<Windows> = (0..3).map(|_| Windows::new(width, rows)).collect();
+    let mut axes = [vec![0.0f32; width], vec![0.0f32; width], vec![0.0f32; width]];
+    for row in windows[0].rows_wanted() {
+        let y = windows::mirrored(i64::from(top) + row, source.height());
+        for (x, p) in source.row(y, 0, source.width()).chunks_exact(3).enumerate() {
+            let o = opponent(encoded[p[0] as usize], encoded[p[1] as usize], encoded[p[2] as usize]);
+            for (axis, v) in axes.iter_mut().zip(o) {
+                axis[x] = v;
+            }
+        }
+        for (plane, axis) in windows.iter_mut().zip(&axes) {
+            plane.put(row, axis);
+        }
+    }
+    let smooth = windows::smooth(&mut windows, &shrinks);
+    for (row, line) in out.chunks_exact_mut(3 * width).enumerate() {
+        for (x, p) in line.chunks_exact_mut(3).enumerate() {
+            let at = |k: usize| smooth[k][row * width + x];
+            let rgb = from_opponent(at(0), at(1), at(2));
+            for (code, v) in p.iter_mut().zip(rgb) {
+                *code = code_of_value(v);
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn no_strength_is_no_shrinkage_and_more_takes_more() {
+        assert!(shrink(0.0, &[0.02; TONES], 1.0).is_none());
+        let (half, full) = (shrink(0.5, &[0.02; TONES], 1.0).unwrap(), shrink(1.0, &[0.02; TONES], 1.0).unwrap());
+        assert!(full.kept == 0.0 && half.kept > 0.3);
+        assert!(full.threshold.at(0.4) > half.threshold.at(0.4));
+        assert!((half.threshold.at(0.4) - 0.062).abs() < 1e-3);
+    }
+}

@@ -1,0 +1,207 @@
+//! Windows of 8 x 8 pixels, two apart, over a strip of rows.
+//!
+//! The transform is separable and averaging is linear: columns are transformed once for each row of windows, then each
+//! coefficient row across; even and odd columns lie apart, so that windows two pixels apart are neighbours in memory.
+
+use multiversion::multiversion;
+
+use super::dct::{SIDE, forward, inverse};
+use crate::numeric::Sampled;
+
+/// Pixels that a window reaches before and after a row or column.
+const BEFORE: usize = 6;
+/// Distance of windows.
+const STEP: usize = 2;
+/// Windows that cover a pixel.
+const COVER: f32 = ((SIDE / STEP) * (SIDE / STEP)) as f32;
+/// A window's mean of the luminance axis as an encoded value: over the transform's scale and the axis's.
+const LEVEL_OF_DC: f32 = 0.577_350_26 / SIDE as f32;
+
+/// What happens to coefficients.
+#[derive(Debug, Clone)]
+pub struct Shrink {
+    /// Magnitude below which a coefficient counts as noise, by the window's mean encoded value.
+    pub threshold: Sampled,
+    /// Share of such a coefficient that stays.
+    pub kept: f32,
+}
+
+/// One plane of a strip with what its windows reach, even columns before odd ones.
+#[derive(Debug)]
+pub struct Windows {
+    width: usize,
+    rows: usize,
+    /// Columns of each parity.
+    half: usize,
+    values: Vec<f32>,
+}
+
+/// Row or column `i` of a frame that is mirrored beyond its edges.
+pub fn mirrored(i: i64, size: u32) -> u32 {
+    let size = i64::from(size);
+    let period = (2 * size).max(1);
+    let folded = i.rem_euclid(period);
+    (if folded < size { folded } else { period - 1 - folded }) as u32
+}
+
+impl Windows {
+    pub fn new(width: usize, rows: usize) -> Self {
+        let half = (width + 2 * BEFORE + 3) / 2;
+        let rows = rows.next_multiple_of(STEP);
+        Self { width, rows, half, values: vec![0.0; 2 * half * (rows + 2 * BEFORE + 2)] }
+    }
+
+    /// The rows that the windows need, relative to the strip's first.
+    pub fn rows_wanted(&self) -> std::ops::Range<i64> {
+        -(BEFORE as i64)..(self.rows + BEFORE + 2) as i64
+    }
+
+    /// Puts one of the wanted rows in its place.
+    pub fn put(&mut self, row: i64, line: &[f32]) {
+        let start = (row + BEFORE as i64) as usize * 2 * self.half;
+        let (even, odd) = self.values[start..start + 2 * self.half].split_at_mut(self.half);
+        for (i, (e, o)) in even.iter_mut().zip(odd).enumerate() {
+            let at = |column: usize| line[mirrored(column as i64 - BEFORE as i64, line.len() as u32) as usize];
+            *e = at(2 * i);
+            *o = at(2 * i + 1);
+        }
+    }
+
+    fn row(&self, row: usize) -> &[f32] {
+        &self.values[row * 2 * self.half..(row + 1) * 2 * self.half]
+    }
+}
+
+fn rows_of(count: usize) -> [Vec<f32>; SIDE] {
+    std::array::from_fn(|_| vec![0.0; count])
+}
+
+/// The strip's planes, smoothed; the first plane's windows tell the tone. A plane without a shrink stays.
+pub fn smooth(planes: &mut [Windows], shrinks: &[Option<&Shrink>]) -> Vec<Vec<f32>> {
+    let (width, rows, half) = (planes[0].width, planes[0].rows, planes[0].half);
+    // a window's last column is 2 (n + 3) + 1
+    let count = half - 3;
+    let mut sums: Vec<Vec<f32>> = planes.iter().map(|p| vec![0.0; p.values.len()]).collect();
+    let (mut columns, mut acc, mut back) = (rows_of(2 * half), rows_of(2 * half), rows_of(2 * half));
+    let (mut across, mut values) = (rows_of(count), rows_of(count));
+    let mut level = vec![0.0f32; count];
+    for top in (0..rows + BEFORE).step_by(STEP) {
+        for (index, plane) in planes.iter().enumerate() {
+            let told = index == 0;
+            let Some(shrink) = shrinks[index] else {
+                if told {
+                    forward(std::array::from_fn(|k| plane.row(top + k)), &mut columns, 2 * half);
+                    forward(neighbours(&columns[0], half, count), &mut across, count);
+                    read_level(&across[0], &mut level);
+                }
+                continue;
+            };
+            forward(std::array::from_fn(|k| plane.row(top + k)), &mut columns, 2 * half);
+            let mut threshold = Vec::new();
+            for (k, line) in columns.iter().enumerate() {
+                forward(neighbours(line, half, count), &mut across, count);
+                if k == 0 {
+                    if told {
+                        read_level(&across[0], &mut level);
+                    }
+                    threshold.clone_from(&level);
+                    shrink.threshold.map(&mut threshold);
+                }
+                for coefficients in across.iter_mut().skip(usize::from(k == 0)) {
+                    reduce(coefficients, &threshold, shrink.kept);
+                }
+                inverse(across.each_ref().map(Vec::as_slice), &mut values, count);
+                acc[k].fill(0.0);
+                let (even, odd) = acc[k].split_at_mut(half);
+                for i in 0..SIDE / 2 {
+                    add(&mut even[i..], &values[2 * i]);
+                    add(&mut odd[i..], &values[2 * i + 1]);
+                }
+            }
+            inverse(acc.each_ref().map(Vec::as_slice), &mut back, 2 * half);
+            for (k, line) in back.iter().enumerate() {
+                let start = (top + k) * 2 * half;
+                add(&mut sums[index][start..start + 2 * half], line);
+            }
+        }
+    }
+    let taken = |index: usize| -> Vec<f32> {
+        let (values, share) = match shrinks[index] {
+            Some(_) => (&sums[index], 1.0 / COVER),
+            None => (&planes[index].values, 1.0),
+        };
+        let mut out = Vec::with_capacity(width * rows);
+        for row in 0..rows {
+            let line = &values[(row + BEFORE) * 2 * half..(row + BEFORE + 1) * 2 * half];
+            out.extend((0..width).map(|x| {
+                let column = x + BEFORE;
+                share * line[column / 2 + (column % 2) * half]
+            }));
+        }
+        out
+    };
+    (0..planes.len()).map(taken).collect()
+}
+
+/// The eight columns of every window, as rows.
+fn neighbours(line: &[f32], half: usize, count: usize) -> [&[f32]; SIDE] {
+    std::array::from_fn(|i| &line[(i % 2) * half + i / 2..][..count])
+}
+
+fn read_level(dc: &[f32], level: &mut [f32]) {
+    // the column transform has scaled once, the row transform once
+    level.iter_mut().zip(dc).for_each(|(l, c)| *l = c * LEVEL_OF_DC);
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn reduce(coefficients: &mut [f32], threshold: &[f32], kept: f32) {
+    for (c, t) in coefficients.iter_mut().zip(threshold) {
+        *c = if c.abs() < *t { *c * kept } else { *c };
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn add(to: &mut [f32], from: &[f32]) {
+    to.iter_mut().zip(from).for_each(|(t, f)| *t += f);
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn strip(width: usize, rows: usize, value: impl Fn(usize, i64) -> f32) -> Windows {
+        let mut windows = Windows::new(width, rows);
+        for row in windows.rows_wanted() {
+            let line: Vec<f32> = (0..width).map(|x| value(x, row)).collect();
+            windows.put(row, &line);
+        }
+        windows
+    }
+
+    #[test]
+    fn frames_are_mirrored() {
+        assert_eq!([-1, -3, 0, 4, 5, 9, 10].map(|i| mirrored(i, 5)), [0, 2, 0, 4, 4, 0, 0]);
+        assert_eq!(mirrored(-7, 1), 0);
+    }
+
+    #[test]
+    fn nothing_below_the_threshold_means_nothing_changes() {
+        let value = |x: usize, y: i64| ((x * 13 + y.unsigned_abs() as usize * 7) % 29) as f32 / 29.0;
+        for width in [1, 7, 40] {
+            let shrink = Shrink { threshold: Sampled::from_values(0.0, 1.0, vec![0.0, 0.0]), kept: 0.0 };
+            let mut planes = [strip(width, 10, value)];
+            let out = smooth(&mut planes, &[Some(&shrink)]);
+            for (i, v) in out[0].iter().take(width * 10).enumerate() {
+                assert!((v - value(i % width, (i / width) as i64)).abs() < 2e-6, "{width} {i}");
+            }
+        }
+    }
+
+    #[test]
+    fn everything_below_the_threshold_leaves_the_mean() {
+        let value = |x: usize, _: i64| 0.5 + 0.01 * (x % 2) as f32;
+        let shrink = Shrink { threshold: Sampled::from_values(0.0, 1.0, vec![9.0, 9.0]), kept: 0.0 };
+        let out = smooth(&mut [strip(40, 8, value)], &[Some(&shrink)]);
+        assert!(out[0].iter().all(|v| (v - 0.505).abs() < 1e-6));
+    }
+}
