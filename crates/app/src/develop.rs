@@ -32,7 +32,12 @@ pub fn run(arguments: &Develop) -> Result<(), Sentence> {
     let opened = pool
         .install(|| amber_files::open(&bytes, limits))
         .map_err(|e| format!("{}: {e}", arguments.input.display()))?;
-    let full = Scaled::full(Arc::new(opened.source), "command line");
+    let full = pool
+        .install(|| {
+            let full = Scaled::full(Arc::new(opened.source), "command line");
+            full.for_development(&development, &stock, &|| false)
+        })
+        .map_err(sentence)?;
     let scaled = match arguments.long_edge {
         None => full,
         Some(0) => return Err("--long-edge needs at least 1 pixel".into()),

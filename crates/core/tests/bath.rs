@@ -133,6 +133,9 @@ fn scene() -> Scaled {
         let hue = |shift: f64| 0.5 + 0.5 * (std::f64::consts::TAU * (u + shift)).cos();
         if lamp {
             [1.0; 3]
+        } else if x < 60 && y < 40 {
+            // as dark as zone 0
+            [0.004; 3]
         } else {
             [0.02 + 0.7 * v * hue(0.0) + edge, 0.02 + 0.7 * v * hue(0.33) + edge, 0.02 + 0.7 * v * hue(0.66)]
         }
@@ -149,6 +152,8 @@ fn company(id: &str) -> Vec<(&'static str, Value)> {
         "print.acutance.fine" => number("print.acutance.fine_radius", 40.0),
         "print.acutance.fine_radius" => number("print.acutance.fine", 1.5),
         "print.acutance.coarse_radius" => number("print.acutance.coarse", 1.5),
+        // white decodes to zone VIII and a half
+        "scene.zone.10" => number("scene.exposure", 2.0),
         "print.filter.keep" => number("print.filter.cyan", 40.0),
         _ => Vec::new(),
     }
@@ -167,7 +172,7 @@ fn no_control_is_dead() {
             development.set(stock, id, value.clone()).unwrap();
         }
         let request = RenderRequest {
-            scaled: &scaled,
+            scaled: &scaled.for_development(&development, stock, &|| false).unwrap(),
             stock,
             development: &development,
             region: Region::whole(240, 160),

@@ -56,6 +56,17 @@ fn spatial(stock: &Stock) -> Development {
             ("print.acutance.coarse", 0.5),
             ("print.acutance.coarse_radius", 200.0),
             ("print.strength", 80.0),
+            ("scene.zone.3", 0.8),
+            ("scene.zone.7", -0.9),
+            ("scene.air", -0.7),
+            ("scene.local_contrast", 0.8),
+            ("scene.detail", 0.9),
+            ("scene.saturation", 30.0),
+            ("scene.quiet_colours", 40.0),
+            ("scene.balance.shadows.blue", 20.0),
+            ("scene.band.green.hue", 25.0),
+            ("scene.noise.luminance", 0.6),
+            ("scene.noise.colour", 0.8),
         ],
     )
 }
@@ -66,6 +77,7 @@ fn request<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Developmen
 }
 
 fn assert_crops(scaled: &Scaled, stock: &Stock, development: &Development, renderers: [&Renderer; 2]) {
+    let scaled = &scaled.for_development(development, stock, &|| false).unwrap();
     let whole = renderers[0].display_16_bit(&request(scaled, stock, development), Watch::NONE).unwrap();
     for region in [Region::new(0, 0, 1, 1), Region::new(201, 97, 377, 311), Region::new(255, 255, 2, 2)] {
         for keep_tiles in [false, true] {
@@ -150,25 +162,37 @@ fn labs(pixels: &[u16]) -> Vec<lab::Lab> {
 /// Preview and export alike, grain off: mean CIEDE2000 below 1 between a reduced render and the reduced full render.
 #[test]
 fn a_preview_looks_like_the_export() {
-    let scaled = scene();
+    let scene_on = |stock: &Stock| {
+        let mut development = spatial(stock);
+        development.values.retain(|id, _| id.starts_with("scene."));
+        development
+    };
+    for stock in Catalogue::all() {
+        assert_alike(stock, &tuned(stock));
+    }
+    for id in ["plover", "juniper"] {
+        let stock = Catalogue::find(id).unwrap();
+        assert_alike(&stock, &scene_on(&stock));
+    }
+}
+
+fn assert_alike(stock: &Stock, development: &Development) {
+    let scaled = scene().for_development(development, stock, &|| false).unwrap();
     let small = scaled.reduced(153, 108);
     let renderer = renderer(2);
-    for stock in Catalogue::all() {
-        let development = tuned(stock);
-        let off = |scaled| RenderRequest { grain: GrainShown::Off, ..request(scaled, stock, &development) };
-        let full = renderer.display_16_bit(&off(&scaled), Watch::NONE).unwrap();
-        let linear =
-            |x: u32, y: u32, k: usize| decode_srgb(full[3 * (y as usize * 611 + x as usize) + k] as f64 / 65535.0);
-        let shrunk = Source::from_linear_srgb(611, 430, |x, y| [0, 1, 2].map(|k| linear(x, y, k))).reduced(153, 108);
-        let preview = labs(&renderer.display_16_bit(&off(&small), Watch::NONE).unwrap());
-        let light = amber_core::picture::source::linear_of_code();
-        let export = shrunk.pixels().chunks_exact(3).map(|p| {
-            let rgb = [0, 1, 2].map(|k| light[p[k] as usize] as f64);
-            lab::from_linear_srgb(rgb)
-        });
-        let mean = preview.iter().zip(export).map(|(a, b)| ciede2000(*a, b)).sum::<f64>() / preview.len() as f64;
-        assert!(mean < 1.0, "{}: {mean}", stock.id);
-    }
+    let off = |scaled| RenderRequest { grain: GrainShown::Off, ..request(scaled, stock, development) };
+    let full = renderer.display_16_bit(&off(&scaled), Watch::NONE).unwrap();
+    let linear =
+        |x: u32, y: u32, k: usize| decode_srgb(full[3 * (y as usize * 611 + x as usize) + k] as f64 / 65535.0);
+    let shrunk = Source::from_linear_srgb(611, 430, |x, y| [0, 1, 2].map(|k| linear(x, y, k))).reduced(153, 108);
+    let preview = labs(&renderer.display_16_bit(&off(&small), Watch::NONE).unwrap());
+    let light = amber_core::picture::source::linear_of_code();
+    let export = shrunk.pixels().chunks_exact(3).map(|p| {
+        let rgb = [0, 1, 2].map(|k| light[p[k] as usize] as f64);
+        lab::from_linear_srgb(rgb)
+    });
+    let mean = preview.iter().zip(export).map(|(a, b)| ciede2000(*a, b)).sum::<f64>() / preview.len() as f64;
+    assert!(mean < 1.0, "{}: {mean}", stock.id);
 }
 
 #[test]

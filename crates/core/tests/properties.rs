@@ -10,8 +10,9 @@ use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::print::{PrintSettings, Viewing};
 use amber_core::stations::scene::{SceneSettings, SceneStage};
-use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
+use amber_core::{Catalogue, Development, Picture, Region, Source, Station, Stock};
 use proptest::prelude::*;
+use rayon::prelude::*;
 
 fn renderer() -> Renderer {
     Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
@@ -55,14 +56,20 @@ fn grey_ramps_rise_without_a_band() {
     }
 }
 
+/// Film and viewing of a development.
+fn prepared(stock: &Stock, development: &Development) -> (FilmResponse, Viewing) {
+    let values = development.values(stock);
+    let film = FilmResponse::new(stock, &FilmSettings::read(&values), &BathSettings::read(&values));
+    let viewing = Viewing::new(&film, &PrintSettings::read(&values)).unwrap();
+    (film, viewing)
+}
+
 /// L* of the 256 greys on the exact way, without grain.
-fn exact_lightness(stock: &Stock, development: &Development) -> Vec<f64> {
+fn exact_lightness(stock: &Stock, development: &Development, (film, viewing): &(FilmResponse, Viewing)) -> Vec<f64> {
     let decode = amber_core::colour::transfer::decode_srgb;
     let source = Source::from_linear_srgb(256, 1, |x, _| [decode(x as f64 / 255.0); 3]);
     let values = development.values(stock);
     let scene = SceneSettings::read(&values);
-    let film = FilmResponse::new(stock, &FilmSettings::read(&values), &BathSettings::read(&values));
-    let viewing = Viewing::new(&film, &PrintSettings::read(&values)).unwrap();
     let light = SceneStage::measured(&scene, stock, &source).light(&source, source.region());
     let density = film.develop(film.expose(light, 2f32.powf(scene.exposure_stops as f32)));
     let last = density.plane_count() - 1;
@@ -76,26 +83,43 @@ fn exact_lightness(stock: &Stock, development: &Development) -> Vec<f64> {
 
 #[test]
 fn a_ramp_rises_at_the_ends_of_every_range() {
-    for stock in Catalogue::all() {
+    Catalogue::all().par_iter().for_each(|stock| {
+        let own = prepared(stock, &Development::new(stock));
         for control in controls::all().filter(|c| (c.applies)(stock)) {
             let ends = match control.kind {
                 Kind::Scalar { low, high, .. } => vec![Value::Number(low), Value::Number(high)],
                 Kind::Choice(list) => list.iter().map(|o| Value::Choice(o.id.into())).collect(),
                 Kind::Switch => vec![Value::Switch(true), Value::Switch(false)],
+                // a veil on one layer alone restrains its neighbours: a gentle bend is asked for there
+                Kind::Curve if control.id.starts_with("scene.curve.") && !control.id.ends_with("master") => {
+                    vec![Value::Curve(vec![[0.0, 4.0], [50.0, 42.0], [100.0, 94.0]])]
+                }
                 Kind::Curve => vec![Value::Curve(vec![[0.0, 20.0], [50.0, 35.0], [100.0, 80.0]])],
             };
             for end in ends {
                 let mut development = Development::new(stock);
                 development.set(stock, control.id, end.clone()).unwrap();
                 // under a strong cast single channels may bend; the lightness of the print may not
-                let ramp = exact_lightness(stock, &development);
+                let ramp = if control.station == Station::Scene {
+                    exact_lightness(stock, &development, &own)
+                } else {
+                    exact_lightness(stock, &development, &prepared(stock, &development))
+                };
                 // a print with a cast that changes along the ramp may bend a little where one of its hues is lightened
-                let bend = if control.id.starts_with("print.band.") { 0.5 } else { 0.05 };
-                let falls = ramp.windows(2).any(|p| p[1] < p[0] - bend);
-                assert!(!falls, "{}: {} at {end}", stock.id, control.id);
+                let casts = ["print.band.", "scene.curve.", "scene.balance."].iter().any(|c| control.id.starts_with(c));
+                // infrared is estimated from colours: a cast of the scene makes leaves of greys
+                let bend = if casts && stock.nir.is_some() {
+                    1.0
+                } else if casts {
+                    0.5
+                } else {
+                    0.05
+                };
+                let fall = ramp.windows(2).map(|p| p[0] - p[1]).fold(0.0, f64::max);
+                assert!(fall <= bend, "{}: {} at {end} falls by {fall}", stock.id, control.id);
             }
         }
-    }
+    });
 }
 
 /// Density of the layers for one colour of linear scene light.

@@ -5,13 +5,14 @@ use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 
-use amber_core::picture::reduce::size_for_long_edge;
+use amber_core::picture::reduce::{Level, size_for_long_edge};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::{Development, Region, Stock};
 use amber_files::{Metadata, write};
 
 use crate::Lab;
 use crate::error::LabError;
+use crate::sources::Care;
 
 /// A file format with its settings.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -163,7 +164,10 @@ impl Lab {
     }
 
     fn run_export(&self, job: &Job, settings: &ExportSettings, frame: &amber_library::Frame) -> Result<u64, LabError> {
-        let full = self.sources.at(&self.library, &frame.summary, amber_core::picture::reduce::Level::FULL)?;
+        let cancelled = || job.cancelled.load(Ordering::Relaxed);
+        let development = &frame.summary.development;
+        let care = Care::Settled(&cancelled);
+        let full = self.source_of(&frame.summary, Level::FULL, development, &frame.stock, care)?;
         let scaled = match settings.long_edge {
             None => full,
             Some(edge) => {
@@ -177,13 +181,12 @@ impl Lab {
             Format::Tiff16 => Destination::Tiff16 { metadata: &metadata },
         };
         let watch = Watch {
-            abandoned: &|| job.cancelled.load(Ordering::Relaxed),
+            abandoned: &cancelled,
             progress: &|done, all| {
                 job.all.store(all, Ordering::Relaxed);
                 job.done.fetch_max(done, Ordering::Relaxed);
             },
         };
-        let development = &frame.summary.development;
         let region = scaled.source.region();
         let bytes = develop_to_bytes(&self.renderer, &scaled, &frame.stock, development, region, &destination, watch)?;
         write::save(&job.path, &bytes)?;

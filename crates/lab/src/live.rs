@@ -11,6 +11,7 @@ use amber_files::write;
 
 use crate::Lab;
 use crate::error::LabError;
+use crate::sources::Care;
 
 /// How carefully a view is rendered.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -91,7 +92,11 @@ impl Lab {
             Pass::Quick => Level(request.level.saturating_add(2).min(Level::SMALLEST.0)),
             _ => Level(request.level),
         };
-        let scaled = self.sources.at(&self.library, &frame, level)?;
+        let care = if request.pass == Pass::Settled { Care::Settled(&abandoned) } else { Care::Quick };
+        let scaled = match request.shown {
+            Shown::Original => self.sources.at(&self.library, &frame, level)?,
+            _ => self.source_of(&frame, level, &request.development, &stock, care)?,
+        };
         if abandoned() {
             return Err(amber_core::CoreError::Abandoned.into());
         }

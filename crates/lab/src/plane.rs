@@ -20,6 +20,7 @@ use amber_core::{Development, Picture, Region, Source, Stock};
 
 use crate::Lab;
 use crate::error::LabError;
+use crate::sources::Care;
 
 /// Long edge of the plane.
 const LONG_EDGE: u32 = 240;
@@ -61,10 +62,16 @@ pub(crate) struct Measured {
 }
 
 impl Lab {
-    fn measured_at(&self, frame: i64, long_edge: u32) -> Result<Scaled, LabError> {
+    fn measured_at(
+        &self,
+        frame: i64,
+        development: &Development,
+        stock: &Stock,
+        long_edge: u32,
+    ) -> Result<Scaled, LabError> {
         let summary = self.library.frame(frame)?.summary;
         let level = Level::covering(long_edge, summary.width, summary.height);
-        self.sources.at(&self.library, &summary, level)
+        self.source_of(&summary, level, development, stock, Care::Quick)
     }
 
     /// Exposure of the layers on a small picture of the frame.
@@ -75,7 +82,7 @@ impl Lab {
         stock: &Stock,
         long_edge: u32,
     ) -> Result<Picture<LayerExposure>, LabError> {
-        let scaled = self.measured_at(frame, long_edge)?;
+        let scaled = self.measured_at(frame, development, stock, long_edge)?;
         let region = scaled.source.region();
         let request =
             RenderRequest { scaled: &scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false };
@@ -89,7 +96,7 @@ impl Lab {
         stock: &Stock,
         long_edge: u32,
     ) -> Result<(Scaled, Measured), LabError> {
-        let scaled = self.measured_at(frame, long_edge)?;
+        let scaled = self.measured_at(frame, development, stock, long_edge)?;
         let region = scaled.source.region();
         let request =
             RenderRequest { scaled: &scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false };
@@ -136,7 +143,7 @@ impl Lab {
     /// Which hue bands move when the colour at a place of the frame (shares of its width and height) is dragged.
     pub fn hues_at(&self, frame: i64, development: &Development, place: [f64; 2]) -> Result<Vec<HueShare>, LabError> {
         let stock = self.library.stock_of(development)?;
-        let scaled = self.measured_at(frame, LONG_EDGE)?;
+        let scaled = self.measured_at(frame, development, &stock, LONG_EDGE)?;
         let whole = scaled.source.region();
         let at = |share: f64, size: u32| ((share.clamp(0.0, 1.0) * f64::from(size)) as u32).min(size - 1);
         let pixel = Region::new(at(place[0], whole.width), at(place[1], whole.height), 1, 1);

@@ -4,15 +4,43 @@ use std::sync::Arc;
 
 use amber_core::picture::reduce::Level;
 use amber_core::render::{Cache, Scaled};
+use amber_core::stations::scene::SceneSettings;
+use amber_core::stations::scene::noise::NoiseSettings;
+use amber_core::{Development, Stock};
 use amber_files::{Limits, Metadata, Opened};
 use amber_library::{FrameSummary, Library};
 
+use crate::Lab;
 use crate::error::LabError;
+
+impl Lab {
+    /// The picture that a development starts from, at a zoom step.
+    pub(crate) fn source_of(
+        &self,
+        frame: &FrameSummary,
+        level: Level,
+        development: &Development,
+        stock: &Stock,
+        care: Care,
+    ) -> Result<Scaled, LabError> {
+        let noise = SceneSettings::noise(&development.values(stock));
+        self.renderer.pool().install(|| self.sources.smoothed(&self.library, frame, level, &noise, care))
+    }
+}
 
 /// An original at one scale.
 struct Kept {
     scaled: Scaled,
     metadata: Metadata,
+}
+
+/// How carefully a picture's noise is smoothed, where a development wants that.
+#[derive(Clone, Copy)]
+pub enum Care<'a> {
+    /// At the size that is asked for: for views in motion, readings and thumbnails.
+    Quick,
+    /// At full size, before reduction, unless it is abandoned: what an export does.
+    Settled(&'a (dyn Fn() -> bool + Sync)),
 }
 
 /// Decoded originals, kept while there is room.
@@ -69,6 +97,41 @@ impl Sources {
             Ok::<_, LabError>((Kept { scaled, metadata: Metadata::default() }, bytes))
         })?;
         Ok(kept.scaled.clone())
+    }
+
+    /// A frame's original at a zoom step, its noise smoothed.
+    fn smoothed(
+        &self,
+        library: &Library,
+        frame: &FrameSummary,
+        level: Level,
+        noise: &NoiseSettings,
+        care: Care,
+    ) -> Result<Scaled, LabError> {
+        let plain = |level: Level| self.at(library, frame, level);
+        if noise.is_none() {
+            return plain(level);
+        }
+        let keep = |scaled: Scaled| {
+            let bytes = scaled.source.bytes();
+            (Kept { scaled, metadata: Metadata::default() }, bytes)
+        };
+        let name = |level: Level, settled: bool| (short(&format!("{} {noise:?} {settled}", frame.content)), level.0);
+        let Care::Settled(abandoned) = care else {
+            let made = || Ok::<_, LabError>(keep(plain(level)?.smoothed(noise, &|| false)?));
+            return Ok(self.kept.get_or_make(name(level, false), made)?.scaled.clone());
+        };
+        let full = self.kept.get_or_make(name(Level::FULL, true), || {
+            Ok::<_, LabError>(keep(plain(Level::FULL)?.smoothed(noise, abandoned)?))
+        })?;
+        if level == Level::FULL {
+            return Ok(full.scaled.clone());
+        }
+        let small = self.kept.get_or_make(name(level, true), || {
+            let (width, height) = level.size(frame.width, frame.height);
+            Ok::<_, LabError>(keep(full.scaled.reduced(width, height)))
+        })?;
+        Ok(small.scaled.clone())
     }
 
     /// The EXIF of a frame's original.

@@ -79,7 +79,7 @@ impl Lab {
         })
     }
 
-    /// A small source; a tile's is made from the contact sheet's, which is there already.
+    /// A small source, its noise averaged by the reduction and not smoothed; a tile's is made from the contact sheet's, which is there already.
     fn small(&self, frame: &FrameSummary, size: ThumbnailSize) -> Result<Scaled, LabError> {
         let level = |edge: u32| Level::covering(edge, frame.width, frame.height);
         if size == ThumbnailSize::Tile {

@@ -2,6 +2,7 @@
 
 pub mod facts;
 pub mod granularity;
+pub mod metering;
 pub mod noise;
 
 pub use facts::Facts;

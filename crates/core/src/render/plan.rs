@@ -59,6 +59,16 @@ impl Scaled {
         Ok(Self { source, content: format!("{} {settings:?}", self.content).into(), ..self.clone() })
     }
 
+    /// [`Scaled::smoothed`] as a development wants it.
+    pub fn for_development(
+        &self,
+        development: &Development,
+        stock: &Stock,
+        abandoned: &(dyn Fn() -> bool + Sync),
+    ) -> Result<Self, CoreError> {
+        self.smoothed(&SceneSettings::noise(&development.values(stock)), abandoned)
+    }
+
     /// The same picture reduced to a size.
     pub fn reduced(&self, width: u32, height: u32) -> Self {
         Self { source: Arc::new(self.source.reduced(width, height)), ..self.clone() }

@@ -169,7 +169,7 @@ macro_rules! tone {
             red: Control {
                 tab: $tab,
                 unit: Unit::Cc,
-                kind: range(-50.0, 50.0, 0.5, 1),
+                kind: range(-40.0, 40.0, 0.5, 1),
                 two_sided: true,
                 help: "From cyan (minus) to red (plus) in these tones, as a filter of that density.",
                 ..control(concat!("scene.balance.", $name, ".red"), "Colour", "Cyan to red")
@@ -177,7 +177,7 @@ macro_rules! tone {
             green: Control {
                 tab: $tab,
                 unit: Unit::Cc,
-                kind: range(-50.0, 50.0, 0.5, 1),
+                kind: range(-40.0, 40.0, 0.5, 1),
                 two_sided: true,
                 help: "From magenta (minus) to green (plus) in these tones, as a filter of that density.",
                 ..control(concat!("scene.balance.", $name, ".green"), "Colour", "Magenta to green")
@@ -185,7 +185,7 @@ macro_rules! tone {
             blue: Control {
                 tab: $tab,
                 unit: Unit::Cc,
-                kind: range(-50.0, 50.0, 0.5, 1),
+                kind: range(-40.0, 40.0, 0.5, 1),
                 two_sided: true,
                 help: "From yellow (minus) to blue (plus) in these tones, as a filter of that density.",
                 ..control(concat!("scene.balance.", $name, ".blue"), "Colour", "Yellow to blue")

@@ -15,7 +15,7 @@ use crate::picture::buffer::SceneLight;
 
 /// Where shadows end and lights begin, in stops from mid grey.
 const SHADOWS: [f64; 2] = [-3.5, -0.5];
-const LIGHTS: [f64; 2] = [0.3, 2.8];
+const LIGHTS: [f64; 2] = [0.0, 3.3];
 /// Range of tones that is told apart.
 const RANGE: [f64; 2] = [-8.0, 6.0];
 
@@ -85,7 +85,7 @@ mod tests {
     #[test]
     fn each_range_has_its_own_filter_and_luminance_stays() {
         let cc = [[0.0, 0.0, 30.0], [0.0; 3], [30.0, 0.0, -20.0]];
-        let [shadow, middle, high] = [-4.0, -0.1, 3.0].map(|s| through(cc, s));
+        let [shadow, middle, high] = [-4.0, -0.1, 3.4].map(|s| through(cc, s));
         // CC is density: 30 CC are 0.30
         assert!((shadow[2] / shadow[0] - 10f32.powf(0.3)).abs() < 0.01, "{shadow:?}");
         assert!((high[0] / high[2] - 10f32.powf(0.5)).abs() < 0.02, "{high:?}");

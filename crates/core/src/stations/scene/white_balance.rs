@@ -26,6 +26,26 @@ pub fn balance(kelvin: f64, tint_cc: f64) -> Matrix3 {
     both.scaled(1.0 / luminance)
 }
 
+/// Temperature in kelvin and tint in CC that make a light of the working space, as it is without balance, neutral: as near as
+/// the given limits allow. `None` for black.
+pub fn neutralising(rgb: [f64; 3], kelvin: [f64; 2], tint_cc: [f64; 2]) -> Option<(f64, f64)> {
+    if rgb.iter().any(|v| *v <= 1e-6 || !v.is_finite()) {
+        return None;
+    }
+    // a higher temperature only makes red over blue larger: halve the interval, in mired, until they are equal
+    let of = |mired: f64| balance(1e6 / mired, 0.0).apply(rgb);
+    let (mut warm, mut cool) = (1e6 / kelvin[1], 1e6 / kelvin[0]);
+    for _ in 0..40 {
+        let middle = 0.5 * (warm + cool);
+        let [r, _, b] = of(middle);
+        if r > b { warm = middle } else { cool = middle }
+    }
+    let mired = 0.5 * (warm + cool);
+    let [r, g, b] = of(mired);
+    let tint = 100.0 * (g / (r * b).sqrt()).log10();
+    Some((1e6 / mired, tint.clamp(tint_cc[0], tint_cc[1])))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -49,6 +69,21 @@ mod tests {
         let [r, g, b] = balance(OWN_KELVIN, 20.0).apply([0.18; 3]);
         assert!(g < r && g < b);
         assert!((g / r - 10f64.powf(-0.2)).abs() < 1e-9);
+    }
+
+    #[test]
+    fn a_picked_grey_becomes_neutral() {
+        let limits = ([2500.0, 12_000.0], [-50.0, 50.0]);
+        for rgb in [[0.3, 0.2, 0.1], [0.1, 0.12, 0.2], [0.2, 0.25, 0.2], [0.18; 3]] {
+            let (kelvin, tint) = neutralising(rgb, limits.0, limits.1).unwrap();
+            let [r, g, b] = balance(kelvin, tint).apply(rgb);
+            assert!((r / g - 1.0).abs() < 1e-3 && (b / g - 1.0).abs() < 1e-3, "{rgb:?}: {kelvin} {tint}");
+        }
+        let (kelvin, tint) = neutralising([0.4; 3], limits.0, limits.1).unwrap();
+        assert!((kelvin - OWN_KELVIN).abs() < 1.0 && tint.abs() < 1e-6);
+        // beyond the limits: as near as they allow
+        assert!((neutralising([1.0, 0.1, 0.001], limits.0, limits.1).unwrap().0 - 2500.0).abs() < 1.0);
+        assert!(neutralising([0.0, 0.1, 0.1], limits.0, limits.1).is_none());
     }
 
     #[test]
