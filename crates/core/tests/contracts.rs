@@ -182,8 +182,7 @@ fn assert_alike(stock: &Stock, development: &Development) {
     let renderer = renderer(2);
     let off = |scaled| RenderRequest { grain: GrainShown::Off, ..request(scaled, stock, development) };
     let full = renderer.display_16_bit(&off(&scaled), Watch::NONE).unwrap();
-    let linear =
-        |x: u32, y: u32, k: usize| decode_srgb(full[3 * (y as usize * 611 + x as usize) + k] as f64 / 65535.0);
+    let linear = |x: u32, y: u32, k: usize| decode_srgb(full[3 * (y as usize * 611 + x as usize) + k] as f64 / 65535.0);
     let shrunk = Source::from_linear_srgb(611, 430, |x, y| [0, 1, 2].map(|k| linear(x, y, k))).reduced(153, 108);
     let preview = labs(&renderer.display_16_bit(&off(&small), Watch::NONE).unwrap());
     let light = amber_core::picture::source::linear_of_code();

@@ -87,9 +87,8 @@ fn zone_v_on_vi_is_a_stop_and_i_and_ix_stay() {
     assert!((moved(5) - 0.301).abs() < 0.01, "{}", moved(5));
     assert!(moved(1).abs() < 0.02 && moved(9).abs() < 0.02, "{} {}", moved(1), moved(9));
     // the same under an exposure: zones are those of the exposed picture, so IV now lies on V
-    let exposed = |more: &[(&str, f64)]| {
-        exposure(&scaled, &stock, &[&no_glow[..], &[("scene.exposure", 1.0)], more].concat())
-    };
+    let exposed =
+        |more: &[(&str, f64)]| exposure(&scaled, &stock, &[&no_glow[..], &[("scene.exposure", 1.0)], more].concat());
     let fourth = log_at(&exposed(&[("scene.zone.5", 1.0)]), 4) - log_at(&exposed(&[]), 4);
     assert!((fourth - 0.301).abs() < 0.01, "{fourth}");
 }
@@ -162,7 +161,10 @@ fn saturation_is_chroma_by_palette() {
             let (before, after) = (by_palette(rgb), by_palette(coloured(&settings, rgb)));
             assert!((after.l - before.l).abs() < 1e-3, "{rgb:?}");
             let factor = 1.0 + saturation;
-            assert!((after.a - factor * before.a).abs() < 1e-3 && (after.b - factor * before.b).abs() < 1e-3, "{rgb:?}");
+            assert!(
+                (after.a - factor * before.a).abs() < 1e-3 && (after.b - factor * before.b).abs() < 1e-3,
+                "{rgb:?}"
+            );
         }
     }
 }
@@ -258,7 +260,8 @@ fn blurred(values: &[f64], sigma: f64) -> Vec<f64> {
 /// Residual noise where the drawing is flat: the deviation from the clean picture in its left lower corner.
 fn residual(values: &[f64], clean: &[f64]) -> f64 {
     let spots = (0..256 * 384).filter(|i| i % 384 < 60 && i / 384 > 190);
-    let squares: Vec<f64> = spots.flat_map(|i| (0..3).map(move |k| 3 * i + k)).map(|i| (values[i] - clean[i]).powi(2)).collect();
+    let squares: Vec<f64> =
+        spots.flat_map(|i| (0..3).map(move |k| 3 * i + k)).map(|i| (values[i] - clean[i]).powi(2)).collect();
     (squares.iter().sum::<f64>() / squares.len() as f64).sqrt()
 }
 
@@ -285,7 +288,9 @@ fn smoothing_beats_a_gaussian_of_equal_residual_noise() {
         let (ours, theirs) = (psnr(&smooth, &clean), psnr(&gaussian, &clean));
         println!(
             "strength {strength}: noisy {:.1} dB, smoothed {ours:.1} dB, Gaussian of {high:.2} px {theirs:.1} dB; noise left {:.4} and {:.4}",
-            psnr(&noisy_values, &clean), left, residual(&gaussian, &clean)
+            psnr(&noisy_values, &clean),
+            left,
+            residual(&gaussian, &clean)
         );
         assert!(ours > theirs + 3.0, "{strength}: {ours} {theirs}");
     }

@@ -5,13 +5,13 @@
 //! white. A proposal is never more than that; how far it follows each measure is a model choice.
 
 use crate::colour::oklab::WideToOklab;
+use crate::controls::{Control, Kind};
 use crate::numeric::Matrix3;
 use crate::picture::Source;
 use crate::stations::film::FilmResponse;
 use crate::stations::scene::settings::{EXPOSURE, RENDERING, TEMPERATURE, TINT};
 use crate::stations::scene::white_balance::{OWN_KELVIN, balance, neutralising};
 use crate::stations::scene::{PlainLight, SceneSettings, luminance};
-use crate::controls::{Control, Kind};
 use crate::stock::StockKind;
 
 /// Share of its greatest slope that a curve has on its straight line.
@@ -78,8 +78,7 @@ pub fn straight_line(film: &FilmResponse) -> [f64; 2] {
 
 /// Measures a small picture under the decoding of `settings`, without its exposure and balance.
 pub fn measure(settings: &SceneSettings, small: &Source) -> Measured {
-    let plain =
-        SceneSettings { exposure_stops: 0.0, temperature_kelvin: OWN_KELVIN, tint_cc: 0.0, ..settings.clone() };
+    let plain = SceneSettings { exposure_stops: 0.0, temperature_kelvin: OWN_KELVIN, tint_cc: 0.0, ..settings.clone() };
     let light = PlainLight::new(&plain).light(small, small.region());
     let mut tones = luminance::stops(&light, 0.0);
     let planes = [0, 1, 2].map(|k| light.plane(k));

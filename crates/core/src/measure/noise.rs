@@ -90,9 +90,8 @@ fn diagonals<const N: usize>(axis: &[[f32; N]; N], side: usize, size: usize) -> 
         rows.map(|r| r[x..x + size].iter().sum::<f32>()).sum::<f32>() / (size * size) as f32
     };
     let starts = || (0..side).step_by(2 * size);
-    let detail = |x: usize, y: usize| {
-        0.5 * ((mean(x, y) + mean(x + size, y + size)) - (mean(x + size, y) + mean(x, y + size)))
-    };
+    let detail =
+        |x: usize, y: usize| 0.5 * ((mean(x, y) + mean(x + size, y + size)) - (mean(x + size, y) + mean(x, y + size)));
     starts().flat_map(|y| starts().map(move |x| (x, y))).map(|(x, y)| detail(x, y)).collect()
 }
 

@@ -172,8 +172,10 @@ mod tests {
                 for x in 0..width {
                     let rows = y.saturating_sub(radius)..(y + radius + 1).min(height);
                     let columns = x.saturating_sub(radius)..(x + radius + 1).min(width);
-                    let all: Vec<f32> =
-                        rows.flat_map(|r| columns.clone().map(move |c| (r, c))).map(|(r, c)| plane.values[r * width + c]).collect();
+                    let all: Vec<f32> = rows
+                        .flat_map(|r| columns.clone().map(move |c| (r, c)))
+                        .map(|(r, c)| plane.values[r * width + c])
+                        .collect();
                     let mean = all.iter().sum::<f32>() / all.len() as f32;
                     assert!((boxed.values[y * width + x] - mean).abs() < 1e-5, "{radius} {x} {y}");
                 }

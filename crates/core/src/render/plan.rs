@@ -44,11 +44,7 @@ impl Scaled {
 
     /// The same picture with its noise smoothed. At a reduced scale that is an approximation, for a view in motion: the
     /// settled way is to smooth the full picture and reduce it then.
-    pub fn smoothed(
-        &self,
-        settings: &NoiseSettings,
-        abandoned: &(dyn Fn() -> bool + Sync),
-    ) -> Result<Self, CoreError> {
+    pub fn smoothed(&self, settings: &NoiseSettings, abandoned: &(dyn Fn() -> bool + Sync)) -> Result<Self, CoreError> {
         if settings.is_none() {
             return Ok(self.clone());
         }

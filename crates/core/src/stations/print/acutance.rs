@@ -52,7 +52,9 @@ impl Acutance {
         let planes = [padded.plane(0), padded.plane(1), padded.plane(2)];
         let lightness: Vec<f32> = (0..region.pixels())
             .map(|i| {
-                let y = WIDE_LUMINANCE[0] * planes[0][i] + WIDE_LUMINANCE[1] * planes[1][i] + WIDE_LUMINANCE[2] * planes[2][i];
+                let y = WIDE_LUMINANCE[0] * planes[0][i]
+                    + WIDE_LUMINANCE[1] * planes[1][i]
+                    + WIDE_LUMINANCE[2] * planes[2][i];
                 libm::cbrtf(y.max(SMALLEST))
             })
             .collect();

@@ -3,28 +3,33 @@
 //! Haze lays the light of the air over the scene: I = J t + A (1 - t). To clear it, the air's light A and the transmission t
 //! are estimated by the dark channel (He, Sun, Tang 2009): in a patch of an outdoor picture some channel is nearly dark, so
 //! what is left there is air. The transmission is refined by the guided filter and a share of the air is taken out. Never
-//! more is taken than the pixel's weakest channel bears, so no shadow turns blue. To veil, the frame's mean light is laid over
+//! more is taken than the pixel's weakest channel bears, and half of it by luminance only, so no shadow turns blue. To veil, the frame's mean light is laid over
 //! all of it, as flare in a lens does. Linear light; exposure multiplies all of it.
 
 use multiversion::multiversion;
 
 use super::guided::LocalLines;
 use super::luminance;
+use crate::colour::space::WIDE_LUMINANCE as LUMINANCE;
 use crate::picture::buffer::SceneLight;
 use crate::picture::{Picture, Plane};
 
 /// Half side of the patch of the dark channel, as a share of the frame's diagonal.
-const PATCH: f64 = 0.006;
+const PATCH: f64 = 0.012;
 /// Radius of the refinement, as a share of the diagonal, and the variance in stops squared that is an edge to it.
-const REFINEMENT: (f64, f32) = (0.03, 0.02);
+const REFINEMENT: (f64, f32) = (0.03, 0.001);
 /// Share of the estimated haze that is taken at most: a little is kept for depth.
-const MOST: f32 = 0.95;
+const MOST: f32 = 0.88;
 /// Share of the haziest pixels whose light is the air's.
 const HAZIEST: f64 = 0.001;
 /// The transmission is taken for at least this.
-const THINNEST: f32 = 0.12;
-/// Share of a pixel's weakest channel, relative to the air, that may be taken.
-const BEARABLE: f32 = 0.9;
+const THINNEST: f32 = 0.25;
+/// Share of a pixel's weakest channel, relative to the air, that may be taken from a grey; how much less from a colour (a
+/// clear blue sky is no haze), and the least.
+const BEARABLE: [f32; 3] = [0.92, 0.9, 0.4];
+/// How far the pixel's own colour is kept when its veil is taken: what little the air's colour was misjudged would be
+/// multiplied, and shadows turn blue.
+const KEPT_COLOUR: f32 = 0.5;
 /// Share of the frame's mean light laid over it at the veiled end.
 const VEIL: f32 = 0.5;
 
@@ -48,10 +53,12 @@ impl AirFacts {
         let plane = |values: Vec<f32>| Plane { width, height, values };
         let planes = [0, 1, 2].map(|k| small.plane(k));
         let darkest = |per: [f32; 3]| -> Vec<f32> {
-            (0..region.pixels()).map(|i| (0..3).map(|k| planes[k][i] * per[k]).fold(f32::MAX, f32::min).max(0.0)).collect()
+            (0..region.pixels())
+                .map(|i| (0..3).map(|k| planes[k][i] * per[k]).fold(f32::MAX, f32::min).max(0.0))
+                .collect()
         };
-        let light = air_light(planes, &minimum(&plane(darkest([1.0; 3])), patch).values);
-        let hazy = minimum(&plane(darkest(light.map(|v| 1.0 / v.max(1e-4)))), patch);
+        let light = air_light(planes, &darkest_around(&plane(darkest([1.0; 3])), patch).values);
+        let hazy = darkest_around(&plane(darkest(light.map(|v| 1.0 / v.max(1e-4)))), patch);
         let transmission = plane(hazy.values.iter().map(|h| 1.0 - MOST * h.min(1.0)).collect());
         let guide = plane(luminance::stops(small, 0.0));
         let radius = ((REFINEMENT.0 * diagonal).round() as usize).max(1);
@@ -79,13 +86,20 @@ fn air_light(planes: [&[f32]; 3], dark: &[f32]) -> [f32; 3] {
     planes.map(|p| chosen.iter().map(|i| p[*i as usize]).sum::<f32>() / count as f32)
 }
 
-/// Smallest value in a square of side 2 radius + 1.
-fn minimum(plane: &Plane, radius: usize) -> Plane {
+/// The smallest value around, and of those the largest (an opening): things keep their outlines, which the minimum alone
+/// would widen.
+fn darkest_around(plane: &Plane, radius: usize) -> Plane {
+    let smallest = extreme(plane, radius, f32::min);
+    extreme(&smallest, radius, f32::max)
+}
+
+/// Smallest or largest value in a square of side 2 radius + 1.
+fn extreme(plane: &Plane, radius: usize, better: impl Fn(f32, f32) -> f32) -> Plane {
     let (width, height) = (plane.width, plane.height);
     let mut across = plane.clone();
     for (line, out) in plane.values.chunks_exact(width).zip(across.values.chunks_exact_mut(width)) {
         for (x, o) in out.iter_mut().enumerate() {
-            *o = line[x.saturating_sub(radius)..(x + radius + 1).min(width)].iter().copied().fold(f32::MAX, f32::min);
+            *o = line[x.saturating_sub(radius)..(x + radius + 1).min(width)].iter().copied().fold(line[x], &better);
         }
     }
     let mut out = across.clone();
@@ -93,7 +107,7 @@ fn minimum(plane: &Plane, radius: usize) -> Plane {
         let target = &mut out.values[y * width..(y + 1) * width];
         for row in y.saturating_sub(radius)..(y + radius + 1).min(height) {
             let line = &across.values[row * width..(row + 1) * width];
-            target.iter_mut().zip(line).for_each(|(t, v)| *t = t.min(*v));
+            target.iter_mut().zip(line).for_each(|(t, v)| *t = better(*t, *v));
         }
     }
     out
@@ -136,12 +150,19 @@ fn clear(planes: [&mut [f32]; 3], transmission: &[f32], air: [f32; 3], share: f3
     let [red, green, blue] = planes;
     let per = [1.0 / air[0].max(1e-5), 1.0 / air[1].max(1e-5), 1.0 / air[2].max(1e-5)];
     for (((r, g), b), t) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).zip(transmission) {
-        let weakest = (*r * per[0]).min(*g * per[1]).min(*b * per[2]).max(0.0);
-        let taken = (share * (1.0 - t)).min(BEARABLE * weakest).clamp(0.0, 1.0 - THINNEST);
+        let (x, y, z) = (*r * per[0], *g * per[1], *b * per[2]);
+        let (weakest, strongest) = (x.min(y).min(z).max(0.0), x.max(y).max(z).max(1e-6));
+        let colour = (strongest - weakest) / strongest;
+        let bearable = (BEARABLE[0] - BEARABLE[1] * colour).max(BEARABLE[2]);
+        let taken = (share * (1.0 - t)).min(bearable * weakest).clamp(0.0, 1.0 - THINNEST);
         let through = 1.0 / (1.0 - taken);
-        *r = (*r - air[0] * taken) * through;
-        *g = (*g - air[1] * taken) * through;
-        *b = (*b - air[2] * taken) * through;
+        let cleared =
+            [(*r - air[0] * taken) * through, (*g - air[1] * taken) * through, (*b - air[2] * taken) * through];
+        let luminance = |v: [f32; 3]| LUMINANCE[0] * v[0] + LUMINANCE[1] * v[1] + LUMINANCE[2] * v[2];
+        let darker = luminance(cleared) / luminance([*r, *g, *b]).max(1e-6);
+        *r = cleared[0] + KEPT_COLOUR * (*r * darker - cleared[0]);
+        *g = cleared[1] + KEPT_COLOUR * (*g * darker - cleared[1]);
+        *b = cleared[2] + KEPT_COLOUR * (*b * darker - cleared[2]);
     }
 }
 
@@ -156,7 +177,13 @@ mod tests {
         let air = [0.55, 0.6, 0.7];
         let value = |i: usize, k: usize| {
             let (x, y) = (i % 200, i / 200);
-            let thing = if y < 40 { air[k] } else if (x / 3 + y / 3) % 2 == 0 { 0.03 } else { [0.2, 0.25, 0.1][k] };
+            let thing = if y < 40 {
+                air[k]
+            } else if (x / 3 + y / 3) % 2 == 0 {
+                0.03
+            } else {
+                [0.2, 0.25, 0.1][k]
+            };
             let through = if y < 40 { 1.0 } else { 1.0 - haze * x as f32 / 200.0 };
             thing * through + air[k] * (1.0 - through)
         };

@@ -64,7 +64,9 @@ mod tests {
         let whole = Region::whole(120, 40);
         let smooth = lines.read([120, 40], whole, &guide.values);
         let row = &smooth[20 * 120..21 * 120];
-        let range = |part: &[f32]| part.iter().copied().fold(f32::MIN, f32::max) - part.iter().copied().fold(f32::MAX, f32::min);
+        let range = |part: &[f32]| {
+            part.iter().copied().fold(f32::MIN, f32::max) - part.iter().copied().fold(f32::MAX, f32::min)
+        };
         assert!(range(&row[10..40]) < 0.12, "{}", range(&row[10..40]));
         assert!(row[62] - row[57] > 3.5, "{} {}", row[57], row[62]);
         let part = Region::new(50, 9, 20, 11);

@@ -79,8 +79,8 @@ impl SceneStage {
     /// Measures the small picture and prepares.
     pub fn measured(settings: &SceneSettings, stock: &Stock, small: &Source) -> Self {
         let own = || SceneSettings::own(stock);
-        let air = needs_air(settings)
-            .then(|| Arc::new(AirFacts::of(&unexposed(&of_the_air(settings, own()), None, small))));
+        let air =
+            needs_air(settings).then(|| Arc::new(AirFacts::of(&unexposed(&of_the_air(settings, own()), None, small))));
         let bases = needs_bases(settings)
             .then(|| Arc::new(Bases::of(&unexposed(&of_the_bases(settings, own()), air.clone(), small))));
         Self::new(settings, air, bases)

@@ -21,7 +21,7 @@ const EDGES: [f32; 2] = [0.36, 0.05];
 /// Differences in stops beyond which strengthening flattens off, for middle shapes and for texture.
 const LIMITS: [f32; 2] = [1.2, 0.6];
 /// Full strength adds this many times the difference.
-const STRENGTHS: [f32; 2] = [1.0, 1.6];
+const STRENGTHS: [f32; 2] = [1.6, 1.6];
 /// Nearest that two zones may be placed, in stops.
 const CLOSEST: f64 = 0.1;
 /// Zones beyond 0 and X to which the placement is sampled.

@@ -55,8 +55,7 @@ fn halved_axis(pixels: &[u16], [width, height]: [usize; 2], axis: usize) -> Plan
     values.par_chunks_exact_mut(w).enumerate().for_each(|(y, line)| {
         for (x, v) in line.iter_mut().enumerate() {
             let (left, top) = (2 * x, 2 * y);
-            *v = 0.25
-                * ((value(left, top) + value(left + 1, top)) + (value(left, top + 1) + value(left + 1, top + 1)));
+            *v = 0.25 * ((value(left, top) + value(left + 1, top)) + (value(left, top + 1) + value(left + 1, top + 1)));
         }
     });
     Plane { width: w, height: h, values }
