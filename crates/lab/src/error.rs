@@ -19,6 +19,8 @@ pub enum LabError {
     Level(u8),
     #[error("there is no export with the number {0}")]
     NoExport(u64),
+    #[error("this place is too dark to be a neutral; pick a lighter grey")]
+    NoNeutral,
     #[error("an export's name needs at least one letter or digit")]
     ExportName,
     #[error("the JPEG quality goes from 1 to 100; {0} lies outside")]

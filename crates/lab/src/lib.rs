@@ -8,6 +8,7 @@ mod export;
 mod live;
 mod plane;
 mod readings;
+mod scene;
 mod sources;
 mod stocks;
 mod thumbnails;
@@ -25,6 +26,7 @@ pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format,
 pub use live::{Pass, Shown, ViewPicture, ViewRequest};
 pub use plane::{HueShare, ReadingPlane};
 pub use readings::{CurveReading, FilmReading, PrintReading};
+pub use scene::Metering;
 pub use sources::Sources;
 pub use thumbnails::ThumbnailSize;
 

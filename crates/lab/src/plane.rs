@@ -23,7 +23,7 @@ use crate::error::LabError;
 use crate::sources::Care;
 
 /// Long edge of the plane.
-const LONG_EDGE: u32 = 240;
+pub(crate) const LONG_EDGE: u32 = 240;
 /// Marks of a pixel.
 pub const BLOWN: i16 = 1;
 pub const BLOCKED: i16 = 2;
@@ -62,7 +62,7 @@ pub(crate) struct Measured {
 }
 
 impl Lab {
-    fn measured_at(
+    pub(crate) fn measured_at(
         &self,
         frame: i64,
         development: &Development,
@@ -144,14 +144,12 @@ impl Lab {
     pub fn hues_at(&self, frame: i64, development: &Development, place: [f64; 2]) -> Result<Vec<HueShare>, LabError> {
         let stock = self.library.stock_of(development)?;
         let scaled = self.measured_at(frame, development, &stock, LONG_EDGE)?;
-        let whole = scaled.source.region();
-        let at = |share: f64, size: u32| ((share.clamp(0.0, 1.0) * f64::from(size)) as u32).min(size - 1);
-        let pixel = Region::new(at(place[0], whole.width), at(place[1], whole.height), 1, 1);
+        let region = spot(scaled.source.region(), place);
         let request = RenderRequest {
             scaled: &scaled,
             stock: &stock,
             development,
-            region: pixel.grown(2, &whole),
+            region,
             grain: GrainShown::Off,
             keep_tiles: false,
         };
@@ -161,6 +159,12 @@ impl Lab {
         let bands = HUES.iter().zip(hue_bands::NAMES).zip(shares);
         Ok(bands.map(|((control, label), share)| HueShare { id: control.id, label, share }).collect())
     }
+}
+
+/// The 5 x 5 pixels around a place, given as shares of the frame's width and height.
+pub(crate) fn spot(frame: Region, place: [f64; 2]) -> Region {
+    let at = |share: f64, size: u32| ((share.clamp(0.0, 1.0) * f64::from(size)) as u32).min(size - 1);
+    Region::new(at(place[0], frame.width), at(place[1], frame.height), 1, 1).grown(2, &frame)
 }
 
 /// Bare paper, solid black, and where the print stretches the steps of an 8-bit picture apart.

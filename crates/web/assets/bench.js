@@ -2,9 +2,11 @@
 import { listen, paintAll, show } from './controls.js';
 import { Densitometer } from './densitometer.js';
 import { say } from './messages.js';
-import { HuePicker } from './picker.js';
+import { Metering } from './metering.js';
+import { Picker } from './picker.js';
 import { listenCurves, paintCurves } from './tone-curve.js';
 import { View } from './view.js';
+import { Zones } from './zones.js';
 
 const frame = JSON.parse(document.getElementById('ag-state').textContent);
 const app = document.getElementById('ag-app');
@@ -14,10 +16,10 @@ const page = () => $('ag-bench').dataset.page;
 
 // ---- the picture
 
-let meter = null;
+let meter = null, zones = null;
 
 const view = new View($('ag-canvas'), frame, frame.values, ({ zoom, fitted, rendering, settled, problem }) => {
-  if (settled === 'developed') meter?.load(frame.values);
+  if (settled === 'developed') { meter?.load(view.values); zones?.load(); }
   if (zoom !== undefined) {
     const percent = zoom * 100;
     $('ag-zoom').textContent = `${percent < 10 ? percent.toFixed(1) : Math.round(percent)} %`;
@@ -123,19 +125,58 @@ showLayer('red');
 
 function take(values, moving) {
   for (const [id, v] of Object.entries(values)) {
+    const own = ownOf(id);
     show(id, v);
-    if (v === 0) delete frame.values[id];
+    if (v === own) delete frame.values[id];
     else frame.values[id] = v;
   }
-  view.setValues({ ...frame.values }, 'film.hue', moving);
-  if (!moving) commit();
+  view.setValues({ ...frame.values }, Object.keys(values)[0] ?? '', moving !== false);
+  clearTimeout(pendingKey);
+  if (moving === false) commit();
+  if (moving === 'key') pendingKey = setTimeout(() => { view.request('settled'); commit(); }, 400);
 }
 
-const picker = new HuePicker(frame, $('ag-canvas'), view, {
+// a stock's own value where the bench shows the control; what acts on a place of the picture is 0 otherwise, and the
+// application drops what equals the own value
+function ownOf(id) {
+  const shown = document.querySelector(`.ag-ctl[data-control="${CSS.escape(id)}"], [data-zone="${CSS.escape(id)}"]`);
+  return shown ? Number(shown.dataset.own) : 0;
+}
+
+const tell = (text) => { $('ag-tag').hidden = !text; $('ag-tag').textContent = text; };
+const complain = (text) => say(text, { problem: true });
+
+const picker = new Picker(frame, $('ag-canvas'), view, {
   values: () => frame.values,
   moved: (values) => take(values, true),
   rested: (values) => take(values, false),
-  tell: (text) => { $('ag-tag').hidden = !text; $('ag-tag').textContent = text; },
+  tell,
+  complain,
+});
+
+zones = new Zones({ frame, values: () => view.values, changed: take });
+
+// a click on the picture lights the patch of its tone
+let pressed = null;
+$('ag-canvas').addEventListener('pointerdown', (e) => { pressed = [e.clientX, e.clientY]; });
+$('ag-canvas').addEventListener('pointerup', (e) => {
+  const still = pressed && Math.hypot(e.clientX - pressed[0], e.clientY - pressed[1]) < 3;
+  pressed = null;
+  const stops = still ? meter.stopsUnderPointer() : null;
+  if (stops !== null) zones.light(stops);
+});
+
+const metering = new Metering({
+  frame,
+  values: () => frame.values,
+  look: (values) => view.setValues({ ...frame.values, ...values }, '', false),
+  take: (values) => {
+    Object.assign(frame.values, values);
+    commit(true);
+  },
+  leave: () => bringBench('scene', 1, true),
+  tell,
+  complain,
 });
 
 document.body.addEventListener('ag:frame', (e) => {
@@ -187,7 +228,9 @@ function restoreTabs() {
     if (name !== undefined && group.querySelector(`[data-tab="${name}"]`)) openTab(group, name);
   });
   document.querySelectorAll('[data-alone]').forEach((b) => b.setAttribute('aria-pressed', view.shown === b.dataset.alone));
-  document.querySelectorAll('[data-pick]').forEach((b) => b.setAttribute('aria-pressed', picker.on));
+  picker.mark();
+  zones.paint();
+  if (zones.box && !zones.box.dataset.loaded) zones.load();
 }
 
 // ---- stations
@@ -200,6 +243,10 @@ function openStation(id, byKey, number = 1) {
   }
   app.classList.remove('ag-closed');
   if (open) return;
+  bringBench(id, number, byKey);
+}
+
+function bringBench(id, number, byKey) {
   htmx.ajax('GET', `/frames/${frame.id}/bench?station=${id}&page=${number}`, { source: document.body, swap: 'none' }).then(() => {
     history.replaceState(null, '', `?station=${id}&page=${number}`);
     paintAll();
@@ -219,7 +266,9 @@ document.addEventListener('click', (e) => {
   if (tab) openTab(tab.closest('[data-group]'), tab.dataset.tab);
   const alone = e.target.closest('[data-alone]');
   if (alone) showAlone(alone.dataset.alone);
-  if (e.target.closest('[data-pick]')) picker.toggle();
+  const pick = e.target.closest('[data-pick]');
+  if (pick) picker.toggle(pick.dataset.pick);
+  if (e.target.closest('[data-meter]')) metering.open();
   if (e.target.closest('#ag-marks')) meter.mark(!meter.marking);
   const back = e.target.closest('[data-return]');
   if (back) returned([back.dataset.return]);
@@ -306,8 +355,14 @@ document.addEventListener('keydown', (e) => {
     KeyF: () => view.fit(),
     KeyS: () => { location.href = `/frames/${frame.id}/stocks`; },
     KeyX: () => meter.mark(!meter.marking),
-    KeyH: () => picker.toggle(),
-    Escape: () => { if (picker.on) picker.toggle(false); if (view.shown in ALONE) showAlone(view.shown); },
+    KeyH: () => picker.toggle(station() === 'scene' ? 'band' : 'hue'),
+    KeyN: () => picker.toggle('neutral'),
+    KeyI: () => metering.open(),
+    Escape: () => {
+      if (picker.on) picker.toggle(picker.tool);
+      if (metering.bench) metering.act('leave');
+      if (view.shown in ALONE) showAlone(view.shown);
+    },
     KeyZ: () => view.oneToOne(view.pointer),
     KeyE: () => { e.preventDefault(); $('ag-export-open').click(); },
     KeyG: () => setSurround({ dark: 'mid', mid: 'light', light: 'dark' }[document.documentElement.dataset.surround]),

@@ -40,6 +40,13 @@ export class Densitometer {
     this.read(...this.last);
   }
 
+  // scene exposure under the pointer in stops from mid grey, or null
+  stopsUnderPointer() {
+    if (!this.plane || !this.last || this.last.some((v) => v < 0 || v >= 1)) return null;
+    const { width, height } = this.plane;
+    return this.mean(0, Math.floor(this.last[0] * width), Math.floor(this.last[1] * height)) / 256;
+  }
+
   // the mean of 5 x 5 around a place
   mean(k, px, py) {
     const { width, height, numbers } = this.plane;

@@ -1,21 +1,65 @@
-// Sensitivity by hue, picked on the picture: press, drag up for lighter or down for darker.
-const PER_PIXEL = 1 / 80; // stops
-const LIMIT = 3;
+// Tools that act on a place of the picture: hues of the film and of the scene, pressed and dragged, and a neutral, pressed.
+const LIMITS = { stops: 3, percent: 100, degrees: 40, band: 2 };
+const written = (v, digits, unit) => `${v < 0 ? '−' : '+'}${Math.abs(v).toFixed(digits)} ${unit}`;
+const kept = (v, limit, digits) => Number(Math.min(limit, Math.max(-limit, v)).toFixed(digits));
 
-export class HuePicker {
-  constructor(frame, canvas, view, { values, moved, rested, tell }) {
-    Object.assign(this, { frame, canvas, view, values, moved, rested, tell });
-    this.on = false;
+// what a drag changes for a band that has `part` of the colour
+const DRAGS = {
+  hue: {
+    hint: 'Press on the picture and drag up for lighter, down for darker.',
+    change: (h, from, { dy }) => ({ [h.id]: kept(from(h.id) + (dy / 80) * h.part, LIMITS.stops, 2) }),
+    tell: ({ dy }) => written(dy / 80, 2, 'EV'),
+  },
+  band: {
+    hint: 'Press on the picture and drag: up lighter, right more colour, Shift right turns the hue.',
+    change: (h, from, { dx, dy, turn }) => {
+      const id = (what) => `scene.band.${h.label.toLowerCase()}.${what}`;
+      const out = { [id('lightness')]: kept(from(id('lightness')) + (dy / 100) * h.part, LIMITS.band, 2) };
+      if (turn) out[id('hue')] = kept(from(id('hue')) + (dx / 4) * h.part, LIMITS.degrees, 0);
+      else out[id('saturation')] = kept(from(id('saturation')) + (dx / 2) * h.part, LIMITS.percent, 0);
+      return out;
+    },
+    tell: ({ dx, dy, turn }) => `${turn ? `hue ${written(dx / 4, 0, '°')}` : `saturation ${written(dx / 2, 0, '%')}`}, lightness ${written(dy / 100, 2, 'EV')}`,
+  },
+  neutral: { hint: 'Press on a grey of the picture that should be neutral.' },
+};
+
+export class Picker {
+  // `moved(values)` while dragging, `rested(values)` once
+  constructor(frame, canvas, view, { values, moved, rested, tell, complain }) {
+    Object.assign(this, { frame, canvas, view, values, moved, rested, tell, complain });
+    this.tool = null;
     canvas.addEventListener('pointerdown', (e) => this.press(e), { capture: true });
     canvas.addEventListener('pointermove', (e) => this.drag(e), { capture: true });
     for (const end of ['pointerup', 'pointercancel']) canvas.addEventListener(end, (e) => this.release(e), { capture: true });
   }
 
-  toggle(on = !this.on) {
-    this.on = on;
-    this.canvas.classList.toggle('ag-picking', on);
-    document.querySelectorAll('[data-pick]').forEach((b) => b.setAttribute('aria-pressed', on));
-    this.tell(on ? 'Press on the picture and drag up for lighter, down for darker.' : '');
+  get on() { return this.tool !== null; }
+
+  toggle(tool) {
+    this.tool = this.tool === tool ? null : tool;
+    this.canvas.classList.toggle('ag-picking', this.on);
+    this.mark();
+    this.tell(this.on ? DRAGS[this.tool].hint : '');
+  }
+
+  mark() {
+    document.querySelectorAll('[data-pick]').forEach((b) => b.setAttribute('aria-pressed', b.dataset.pick === this.tool));
+  }
+
+  place(e) {
+    const box = this.canvas.getBoundingClientRect();
+    const [x, y] = this.view.toFrame([e.clientX - box.left, e.clientY - box.top]);
+    return [x / this.frame.width, y / this.frame.height];
+  }
+
+  async ask(path, values, place) {
+    const answer = await fetch(`/frames/${this.frame.id}/${path}`, {
+      method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ values, place }),
+    }).catch(() => null);
+    if (answer?.ok) return answer.json();
+    this.complain(answer ? await answer.text() : 'The application does not answer. Is it still running?');
+    return null;
   }
 
   async press(e) {
@@ -23,16 +67,18 @@ export class HuePicker {
     e.stopImmediatePropagation();
     e.preventDefault();
     this.canvas.setPointerCapture(e.pointerId);
-    const box = this.canvas.getBoundingClientRect();
-    const [x, y] = this.view.toFrame([e.clientX - box.left, e.clientY - box.top]);
-    const place = [x / this.frame.width, y / this.frame.height];
-    const held = { y: e.clientY, dy: 0, start: { ...this.values() } };
+    const held = { x: e.clientX, y: e.clientY, dx: 0, dy: 0, turn: false, start: { ...this.values() } };
     this.held = held;
-    const answer = await fetch(`/frames/${this.frame.id}/hues`, {
-      method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ values: held.start, place }),
-    }).catch(() => null);
-    if (!answer?.ok || this.held !== held) return;
-    const shares = (await answer.json()).filter((h) => h.share > 0.02).sort((a, b) => b.share - a.share);
+    const place = this.place(e);
+    if (this.tool === 'neutral') {
+      const balance = await this.ask('neutral', held.start, place);
+      if (balance) this.rested(balance);
+      this.toggle('neutral');
+      return;
+    }
+    const hues = await this.ask('hues', held.start, place);
+    if (!hues || this.held !== held) return;
+    const shares = hues.filter((h) => h.share > 0.02).sort((a, b) => b.share - a.share);
     if (!shares.length) { this.tell('A grey has no hue to move.'); return; }
     held.shares = shares.map((h) => ({ ...h, part: h.share / shares[0].share }));
     this.apply(held);
@@ -41,21 +87,19 @@ export class HuePicker {
   drag(e) {
     if (!this.held) return;
     e.stopImmediatePropagation();
-    this.held.dy = this.held.y - e.clientY;
+    Object.assign(this.held, { dx: e.clientX - this.held.x, dy: this.held.y - e.clientY, turn: e.shiftKey });
     this.apply(this.held);
   }
 
   apply(held) {
-    if (!held.shares) return;
-    const changed = {};
-    for (const h of held.shares) {
-      const from = Number(held.start[h.id] ?? 0);
-      changed[h.id] = Number(Math.min(LIMIT, Math.max(-LIMIT, from + held.dy * PER_PIXEL * h.part)).toFixed(2));
-    }
+    if (!held.shares || !DRAGS[this.tool]?.change) return;
+    const from = (id) => Number(held.start[id] ?? 0);
+    const changed = Object.assign({}, ...held.shares.map((h) => DRAGS[this.tool].change(h, from, held)));
     const names = held.shares.map((h) => `${h.label} ${Math.round(100 * h.share)} %`).join(', ');
-    const stops = held.dy * PER_PIXEL;
-    this.tell(`${names}: ${stops < 0 ? '−' : '+'}${Math.abs(stops).toFixed(2)} EV`);
-    if (held.dy !== 0) { held.changed = changed; this.moved(changed); }
+    this.tell(`${names}: ${DRAGS[this.tool].tell(held)}`);
+    // what an earlier turn of the drag moved goes back
+    const back = Object.fromEntries(Object.keys(held.changed ?? {}).map((id) => [id, from(id)]));
+    if (held.dx !== 0 || held.dy !== 0) { held.changed = { ...back, ...changed }; this.moved(held.changed); }
   }
 
   release(e) {

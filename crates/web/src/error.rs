@@ -75,7 +75,7 @@ fn of_lab(error: &LabError) -> StatusCode {
         LabError::Library(LibraryError::Name) => StatusCode::BAD_REQUEST,
         LabError::Library(_) | LabError::Threads(_) => StatusCode::INTERNAL_SERVER_ERROR,
         LabError::File(FileError::Read { .. } | FileError::Write { .. }) => StatusCode::INTERNAL_SERVER_ERROR,
-        LabError::File(_) | LabError::Core(_) => StatusCode::UNPROCESSABLE_ENTITY,
+        LabError::File(_) | LabError::Core(_) | LabError::NoNeutral => StatusCode::UNPROCESSABLE_ENTITY,
         LabError::Level(_) | LabError::ExportName | LabError::Quality(_) | LabError::LongEdge(_) => {
             StatusCode::BAD_REQUEST
         }

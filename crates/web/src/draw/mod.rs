@@ -2,4 +2,5 @@
 
 pub mod chart;
 pub mod control;
+pub mod exposures;
 pub mod signature;

@@ -6,6 +6,7 @@ use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::print::PrintSettings;
 use amber_core::stations::print::graded_print::paper_curve;
 use amber_core::stations::scene::SceneSettings;
+use amber_core::stations::scene::structure::placed_zones;
 use amber_core::stock::material::{graded_paper, print_material};
 use amber_core::{Development, Station, Stock};
 
@@ -32,11 +33,13 @@ fn line(points: impl Iterator<Item = (f64, f64)>, colour: &str) -> String {
     format!(r#"<polyline points="{}" fill="none" stroke="{colour}" stroke-width="1.5"/>"#, path.join(" "))
 }
 
-/// Eleven patches in the greys of the zones, moved by the exposure.
+/// Eleven patches in the greys of the zones, moved by the exposure and by where each is placed.
 fn scene(settings: &SceneSettings) -> String {
-    let lift = (settings.exposure_stops * 2.6).clamp(-11.0, 11.0);
-    (0..11)
-        .map(|zone| {
+    placed_zones(&settings.structure.placed_stops)
+        .into_iter()
+        .enumerate()
+        .map(|(zone, placed)| {
+            let lift = ((settings.exposure_stops + placed - zone as f64) * 2.6).clamp(-11.0, 11.0);
             let grey = 8 + zone * 238 / 10;
             let (x, y) = (14.0 + 7.0 * zone as f64, 17.0 - lift);
             format!(

@@ -6,6 +6,7 @@ use amber_lab::Lab;
 use amber_library::Frame;
 use askama::Template;
 
+use crate::draw::exposures::ZONE_NAMES;
 use crate::draw::{chart, control::ControlView, signature};
 use crate::error::WebError;
 use crate::pages::bench::Open;
@@ -73,14 +74,31 @@ pub struct Tab {
 pub struct Group {
     pub name: &'static str,
     pub wide: bool,
-    /// A tool of the column: `halation`, `grain` (shown alone) or `hue` (picked on the picture); empty for none.
+    /// Drawn as patches on the exposure axis.
+    pub zones: bool,
+    /// A tool of the column: `halation`, `grain` (shown alone), `hue`, `band`, `neutral` (picked on the picture) or `meter`;
+    /// empty for none.
     pub tool: &'static str,
     pub tabs: Vec<Tab>,
 }
 
 /// Columns that stand on a station's second page.
-const SECOND_PAGE: [&str; 7] =
-    ["Halation", "Colour of halation", "Grain", "Grain by tone", "Acutance", "Print curve", "Hues of the print"];
+const SECOND_PAGE: [&str; 10] = [
+    "Scene curve",
+    "Colour",
+    "Hues of the scene",
+    "Halation",
+    "Colour of halation",
+    "Grain",
+    "Grain by tone",
+    "Acutance",
+    "Print curve",
+    "Hues of the print",
+];
+/// Columns that take the width of two.
+const WIDE: [&str; 5] = [PLACEMENT, "Scene curve", "Hues of the scene", "Print curve", "Hues of the print"];
+/// The column that is drawn as patches on the exposure axis.
+const PLACEMENT: &str = "Zone placement";
 
 fn page_of(group: &str) -> usize {
     if SECOND_PAGE.contains(&group) { 2 } else { 1 }
@@ -92,9 +110,12 @@ impl Group {
             "Colour of halation" => "halation",
             "Grain by tone" => "grain",
             "Sensitivity, cold hues" => "hue",
+            "Hues of the scene" => "band",
+            "Balance" => "neutral",
+            "Light" => "meter",
             _ => "",
         };
-        Self { name, wide: matches!(name, "Print curve" | "Hues of the print"), tool, tabs: Vec::new() }
+        Self { name, wide: WIDE.contains(&name), zones: name == PLACEMENT, tool, tabs: Vec::new() }
     }
 
     fn push(&mut self, control: ControlView) {
@@ -319,15 +340,13 @@ pub struct RailView {
     swapped: bool,
 }
 
-const ZONES: [&str; 11] = ["0", "I", "II", "III", "IV", "V", "VI", "VII", "VIII", "IX", "X"];
-
 impl RailView {
     pub fn new(lab: &Lab, frame: &Frame, swapped: bool) -> Result<Self, WebError> {
         let f = &frame.summary;
         let reading = lab.film_reading(f.id, &f.development)?;
         let print = lab.print_reading(f.id, &f.development)?;
         let most = reading.zones.iter().copied().fold(1e-9, f64::max);
-        let zones = ZONES
+        let zones = ZONE_NAMES
             .iter()
             .zip(reading.zones)
             .enumerate()
@@ -409,7 +428,7 @@ mod tests {
                     let stock_column = usize::from(station == Station::Film && page == 1);
                     let wide = groups.iter().filter(|g| g.wide).count();
                     assert!(groups.len() + wide + stock_column <= 5, "{} {} {page}", stock.id, station.name());
-                    for tab in groups.iter().flat_map(|g| &g.tabs) {
+                    for tab in groups.iter().filter(|g| !g.zones).flat_map(|g| &g.tabs) {
                         assert!(tab.controls.len() <= 5, "{} {}", stock.id, tab.name);
                     }
                 }

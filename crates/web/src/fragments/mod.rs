@@ -4,5 +4,6 @@ pub mod bench;
 pub mod development;
 pub mod exports;
 pub mod frames;
+pub mod metering;
 pub mod readings;
 pub mod stocks;

@@ -4,10 +4,11 @@ use std::collections::BTreeMap;
 
 use actix_web::{HttpResponse, post, web};
 use amber_core::controls::Value;
+use amber_core::stations::scene::settings::PLACED;
 use serde::Deserialize;
 use serde_json::json;
 
-use crate::draw::chart;
+use crate::draw::{chart, exposures};
 use crate::error::WebError;
 use crate::images::with_values;
 use crate::{Shared, blocking};
@@ -74,4 +75,45 @@ pub async fn hues(
     .await?;
     let list: Vec<_> = shares.iter().map(|s| json!({ "id": s.id, "label": s.label, "share": s.share })).collect();
     Ok(HttpResponse::Ok().json(list))
+}
+
+/// Foot of the exposure axis in the drawing of zone placement.
+const ZONES_FOOT: f64 = 58.0;
+
+/// The exposure axis for zone placement: the film's curve, the picture as metered (filled) and as placed (outline), and the
+/// share of the picture that was metered in each zone.
+#[post("/frames/{id}/zones")]
+pub async fn zones(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Json<InForce>,
+) -> Result<HttpResponse, WebError> {
+    let (id, asked) = (id.into_inner(), asked.into_inner());
+    let (drawing, shares) = blocking(&shared, move |lab| {
+        let placed = with_values(lab.library.frame(id)?.summary.development, asked.values)?;
+        let mut metered = placed.clone();
+        metered.values.retain(|id, _| PLACED.iter().all(|zone| zone.id != id));
+        let reading = lab.film_reading(id, &metered)?;
+        let outline = if metered == placed { None } else { Some(lab.film_reading(id, &placed)?.exposures) };
+        let beside = exposures::Beside { outline: outline.as_deref(), ..exposures::Beside::default() };
+        Ok((exposures::wide(&reading, ZONES_FOOT, &beside), reading.zones))
+    })
+    .await?;
+    Ok(HttpResponse::Ok().json(json!({ "drawing": drawing, "shares": shares })))
+}
+
+/// Temperature and tint that make a place neutral.
+#[post("/frames/{id}/neutral")]
+pub async fn neutral(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Json<InForce>,
+) -> Result<HttpResponse, WebError> {
+    let (id, asked) = (id.into_inner(), asked.into_inner());
+    let (kelvin, tint) = blocking(&shared, move |lab| {
+        let development = with_values(lab.library.frame(id)?.summary.development, asked.values)?;
+        Ok(lab.neutral_at(id, &development, asked.place)?)
+    })
+    .await?;
+    Ok(HttpResponse::Ok().json(json!({ "scene.temperature": kelvin, "scene.tint": tint })))
 }
