@@ -74,7 +74,7 @@ export class Zones {
     for (const zone of order) {
       const stop = stops[zone], to = x(zone + stop);
       const name = `Zone ${NAMES[zone]}`;
-      svg += `<g data-patch="${zone}" tabindex="0" role="slider" aria-label="${name}" aria-orientation="horizontal" aria-valuemin="${-LIMIT}" aria-valuemax="${LIMIT}" aria-valuenow="${stop}" aria-valuetext="${written(stop)}, stock value 0.00 EV" class="ag-patch${stop ? ' ag-tuned' : ''}${this.lit === zone ? ' ag-lit' : ''}"><rect x="${to - SIDE / 2}" y="${PLACED}" width="${SIDE}" height="18" fill="${grey(zone)}"/><text x="${to}" y="${PLACED + 13}" text-anchor="middle" class="${zone < 6 ? 'ag-onDark' : 'ag-onLight'}">${NAMES[zone]}</text>${stop ? `<text x="${to}" y="${PLACED + 32}" text-anchor="middle" class="ag-moved">${written(stop).replace(' EV', '')}</text>` : ''}</g>`;
+      svg += `<g data-patch="${zone}" tabindex="0" role="slider" aria-label="${name}" aria-orientation="horizontal" aria-valuemin="${-LIMIT}" aria-valuemax="${LIMIT}" aria-valuenow="${stop}" aria-valuetext="${written(stop)}, stock value 0.00 EV" class="ag-patch${stop ? ' ag-tuned' : ''}${this.lit === zone ? ' ag-lit' : ''}"><rect x="${to - SIDE / 2}" y="${PLACED}" width="${SIDE}" height="18" fill="${grey(zone)}"/><text x="${to}" y="${PLACED + 13}" text-anchor="middle" class="${zone < 6 ? 'ag-onDark' : 'ag-onLight'}">${NAMES[zone]}</text>${stop ? `<text x="${to}" y="${PLACED + 32}" text-anchor="middle" class="ag-moved">${written(stop).replace(' EV', '').replace('0.', '.')}</text>` : ''}</g>`;
     }
     this.box.querySelector('.ag-patches').innerHTML = svg;
     if (held !== null) this.box.querySelector(`[data-patch="${held}"]`)?.focus({ focusVisible: true });

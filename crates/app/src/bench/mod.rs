@@ -2,6 +2,7 @@
 //! with one another, not with those of another machine.
 
 mod boolean_model;
+mod scene;
 
 use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
@@ -51,8 +52,9 @@ pub fn run(arguments: &Bench) -> Result<(), String> {
     drop(file);
     let scaled = Scaled::full(Arc::new(opened.source), "bench");
     let stages = pool.install(|| Stages::new(&stock, &scaled));
-    for (name, time) in stages.alone(&pool, &scaled.source) {
-        println!("{name:<28} {:>8.0} ms {:>8.1} ns", time.as_secs_f64() * 1e3, time.as_nanos() as f64 / pixels);
+    let alone = stages.alone(&pool, &scaled.source).into_iter().map(|(name, time)| (name.to_string(), time));
+    for (name, time) in alone.chain(scene::effects(&stock, &scaled, &pool)) {
+        println!("{name:<40} {:>8.0} ms {:>8.1} ns", time.as_secs_f64() * 1e3, time.as_nanos() as f64 / pixels);
     }
 
     let development = Development::new(&stock);

@@ -28,7 +28,7 @@ const FOLLOW_KEY: f64 = 0.6;
 /// Of a range that does not fit, the share of what is lost that the less forgiving end bears.
 const LESS_FORGIVING: f64 = 0.3;
 /// Share of the straight line that a flat picture is spread over.
-const FLAT: f64 = 0.6;
+const FLAT: f64 = 0.45;
 /// The proposal stays within these.
 const MOST_STOPS: f64 = 3.0;
 const RENDERINGS: [f64; 2] = [0.6, 1.1];

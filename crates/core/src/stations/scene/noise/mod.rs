@@ -49,7 +49,7 @@ fn shrink(strength: f64, deviation: &[f32; TONES], scale: f64) -> Option<Shrink>
     Some(Shrink {
         threshold: Sampled::from_values(half, 1.0 - half, values),
         // noise that stays keeps a smoothed picture from looking like wax
-        kept: (1.0 - strength).powf(1.5) as f32,
+        kept: (1.0 - strength).powf(1.8) as f32,
     })
 }
 
@@ -120,7 +120,7 @@ mod tests {
     fn no_strength_is_no_shrinkage_and_more_takes_more() {
         assert!(shrink(0.0, &[0.02; TONES], 1.0).is_none());
         let (half, full) = (shrink(0.5, &[0.02; TONES], 1.0).unwrap(), shrink(1.0, &[0.02; TONES], 1.0).unwrap());
-        assert!(full.kept == 0.0 && half.kept > 0.3);
+        assert!(full.kept == 0.0 && half.kept > 0.25);
         assert!(full.threshold.at(0.4) > half.threshold.at(0.4));
         assert!((half.threshold.at(0.4) - 0.062).abs() < 1e-3);
     }
