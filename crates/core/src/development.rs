@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use crate::controls::{self, Kind, Value, Values};
+use crate::controls::{self, Control, Kind, Value, Values};
 use crate::error::CoreError;
 use crate::stations::Station;
 use crate::stock::Stock;
@@ -104,13 +104,13 @@ impl Development {
         Ok(())
     }
 
-    /// Another stock: what belongs to the picture stays, what was tuned against the old stock goes.
+    /// Another stock: what belongs to the picture and its light stays, what was tuned against the old stock goes.
     ///
     /// Returns the ids that were replaced.
     pub fn change_stock(&mut self, stock: &Stock) -> Vec<String> {
-        let stays = |id: &str| controls::find(id).is_ok_and(|c| c.picture_specific);
+        let stays = |id: &str| controls::find(id).is_ok_and(Control::stays_with_the_picture);
         let replaced = self.values.keys().filter(|id| !stays(id)).cloned().collect();
-        self.values.retain(|id, _| stays(id));
+        self.values.retain(|id, v| stays(id) && controls::find(id).is_ok_and(|c| c.own_value(stock) != *v));
         self.stock = StockRef { id: stock.id.clone(), hash: stock.content_hash() };
         self.engine = ENGINE.into();
         replaced
@@ -211,9 +211,11 @@ mod tests {
         let (plover, juniper) = (Catalogue::first(), Catalogue::find("juniper").unwrap());
         let mut development = Development::new(&plover);
         development.set(&plover, "scene.exposure", Value::Number(-1.0)).unwrap();
+        development.set(&plover, "scene.saturation", Value::Number(20.0)).unwrap();
+        development.set(&plover, "scene.rendering", Value::Number(1.0)).unwrap();
         development.set(&plover, "film.grain.size", Value::Number(9.0)).unwrap();
-        assert_eq!(development.change_stock(&juniper), vec!["film.grain.size".to_string()]);
-        assert_eq!(development.values.len(), 1);
+        assert_eq!(development.change_stock(&juniper), ["film.grain.size", "scene.rendering"]);
+        assert_eq!(development.values.len(), 2, "the light before the film is the picture's");
         assert_eq!(development.stock.hash, juniper.content_hash());
     }
 }

@@ -113,7 +113,7 @@ impl Lab {
         let stock = self.library.stock_of(development)?;
         let (scaled, measured) = self.measured(frame, development, &stock, LONG_EDGE)?;
         let region = measured.region;
-        let untuned = Development { values: picture_specific(development), ..development.clone() };
+        let untuned = Development { values: of_the_picture(development), ..development.clone() };
         let request = RenderRequest {
             scaled: &scaled,
             stock: &stock,
@@ -209,8 +209,8 @@ fn steps_of_greys(scene: &SceneSettings, film: &FilmResponse, viewing: &Viewing)
 }
 
 /// The values that belong to the picture, not to the tuning.
-fn picture_specific(development: &Development) -> std::collections::BTreeMap<String, amber_core::controls::Value> {
-    let belongs = |id: &str| amber_core::controls::find(id).is_ok_and(|c| c.picture_specific);
+fn of_the_picture(development: &Development) -> std::collections::BTreeMap<String, amber_core::controls::Value> {
+    let belongs = |id: &str| amber_core::controls::find(id).is_ok_and(|c| c.stays_with_the_picture());
     development.values.iter().filter(|(id, _)| belongs(id)).map(|(id, v)| (id.clone(), v.clone())).collect()
 }
 

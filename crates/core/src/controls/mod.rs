@@ -151,6 +151,13 @@ impl Control {
         }
     }
 
+    /// Whether its value stays when another stock is loaded: what belongs to the picture, and all that is done to the light
+    /// before the film and not stated by the stock.
+    pub fn stays_with_the_picture(&self) -> bool {
+        let stated = matches!(self.own, Own::Stock(_) | Own::StockChoice(_));
+        self.picture_specific || (self.station < Station::Film && !stated)
+    }
+
     /// The label where the control's column and tab are not seen: "Blue: Saturation".
     pub fn full_label(&self) -> String {
         match (self.kind, self.tab) {

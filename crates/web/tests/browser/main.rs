@@ -3,6 +3,7 @@
 mod application;
 mod driver;
 mod looking;
+mod scene;
 mod stocks;
 mod tuning;
 

@@ -6,7 +6,7 @@ use thirtyfour::prelude::*;
 use crate::application::{Application, picture};
 use crate::driver::Browser;
 
-async fn on_the_bench(query: &str) -> (Application, Browser, i64) {
+pub async fn on_the_bench(query: &str) -> (Application, Browser, i64) {
     let application = Application::start();
     let roll = application.lab.library.add_roll("Tour", 0).unwrap();
     let id = application.lab.import(roll, "quay.jpg", &picture(900, 600)).unwrap();
@@ -16,11 +16,11 @@ async fn on_the_bench(query: &str) -> (Application, Browser, i64) {
     (application, browser, id)
 }
 
-fn value(application: &Application, id: i64, control: &str) -> Option<Value> {
+pub fn value(application: &Application, id: i64, control: &str) -> Option<Value> {
     application.lab.library.frame(id).unwrap().summary.development.values.get(control).cloned()
 }
 
-const UNDO: &str = "document.querySelector('[data-step=undo]').title";
+pub const UNDO: &str = "document.querySelector('[data-step=undo]').title";
 
 #[tokio::test(flavor = "multi_thread")]
 async fn every_kind_of_control_on_the_print() {
