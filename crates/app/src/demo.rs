@@ -14,12 +14,23 @@ const ROLL: &str = "Lantern & Thread, summer tour";
 type DemoFrame = (&'static str, &'static str, &'static [(&'static str, &'static str)]);
 
 const FRAMES: [DemoFrame; 8] = [
-    ("hill-road.jpg", "plover", &[("scene.exposure", "0.3")]),
+    (
+        "hill-road.jpg",
+        "plover",
+        &[
+            ("scene.exposure", "0.3"),
+            ("scene.zone.2", "0.25"),
+            ("scene.zone.3", "0.5"),
+            ("scene.zone.4", "0.25"),
+            ("scene.zone.7", "-0.3"),
+            ("scene.air", "-0.3"),
+        ],
+    ),
     ("marionette-portrait.jpg", "juniper", &[]),
     ("noon-meadow.jpg", "oriole", &[]),
     ("lantern-street.jpg", "nightjar", &[("scene.exposure", "0.5")]),
     ("paint-shelf.jpg", "feldspar", &[]),
-    ("grey-quay.jpg", "alder", &[("film.push", "1")]),
+    ("grey-quay.jpg", "alder", &[("film.push", "1"), ("scene.air", "-0.4")]),
     ("rehearsal.jpg", "sirocco", &[("film.push", "1"), ("film.grain.granularity", "16")]),
     ("flash-backstage.jpg", "celestine", &[("bath.chemistry", "crossed")]),
 ];

@@ -73,7 +73,7 @@ pub fn straight_line(film: &FilmResponse) -> [f64; 2] {
     let greatest = slopes.iter().copied().fold(0.0, f64::max);
     let mut straight = stops.iter().zip(&slopes).filter(|(_, slope)| **slope >= STRAIGHT * greatest).map(|(s, _)| *s);
     let low = straight.next().unwrap_or(-2.0);
-    [low, straight.last().unwrap_or(low + 4.0)]
+    [low, straight.next_back().unwrap_or(low + 4.0)]
 }
 
 /// Measures a small picture under the decoding of `settings`, without its exposure and balance.
@@ -150,7 +150,7 @@ pub fn propose(settings: &SceneSettings, small: &Source, film: &FilmResponse) ->
 /// Temperature and tint that take most of a cast away.
 fn balance_for(cast: Option<[f64; 3]>) -> (f64, f64) {
     let none = (OWN_KELVIN, 0.0);
-    let Some((kelvin, tint)) = cast.and_then(|c| neutral(c)) else { return none };
+    let Some((kelvin, tint)) = cast.and_then(neutral) else { return none };
     let mired = 1e6 / OWN_KELVIN + FOLLOW_CAST * (1e6 / kelvin - 1e6 / OWN_KELVIN);
     (on_grid(&TEMPERATURE, 1e6 / mired), on_grid(&TINT, FOLLOW_CAST * tint))
 }
