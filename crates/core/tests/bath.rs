@@ -154,6 +154,16 @@ fn company(id: &str) -> Vec<(&'static str, Value)> {
         "print.acutance.coarse_radius" => number("print.acutance.coarse", 1.5),
         // white decodes to zone VIII and a half
         "scene.zone.10" => number("scene.exposure", 2.0),
+        "lens.filter.density" => vec![("lens.filter.colour", Value::Choice("red".into()))],
+        "lens.shake.angle" => number("lens.shake.length", 600.0),
+        id if id.starts_with("lens.softness.") && !["edges", "overall"].iter().any(|e| id.ends_with(e)) => {
+            number("lens.softness.edges", 600.0)
+        }
+        id if id.starts_with("lens.falloff.") && !["stops", "natural"].iter().any(|e| id.ends_with(e)) => {
+            number("lens.falloff.stops", -2.0)
+        }
+        id if id.starts_with("lens.bloom.") && id != "lens.bloom.strength" => number("lens.bloom.strength", 1.0),
+        id if id.starts_with("lens.flash.") && id != "lens.flash.stops" => number("lens.flash.stops", 2.0),
         "print.filter.keep" => number("print.filter.cyan", 40.0),
         _ => Vec::new(),
     }

@@ -67,6 +67,18 @@ fn spatial(stock: &Stock) -> Development {
             ("scene.band.green.hue", 25.0),
             ("scene.noise.luminance", 0.6),
             ("scene.noise.colour", 0.8),
+            ("lens.filter.mired", 40.0),
+            ("lens.shake.length", 400.0),
+            ("lens.shake.angle", 25.0),
+            ("lens.softness.overall", 40.0),
+            ("lens.softness.edges", 500.0),
+            ("lens.softness.x", 20.0),
+            ("lens.falloff.stops", -1.5),
+            ("lens.falloff.natural", 25.0),
+            ("lens.bloom.strength", 0.6),
+            ("lens.bloom.threshold", 1.0),
+            ("lens.fringes.red", 60.0),
+            ("lens.flash.stops", 1.0),
         ],
     )
 }
@@ -162,9 +174,9 @@ fn labs(pixels: &[u16]) -> Vec<lab::Lab> {
 /// Preview and export alike, grain off: mean CIEDE2000 below 1 between a reduced render and the reduced full render.
 #[test]
 fn a_preview_looks_like_the_export() {
-    let scene_on = |stock: &Stock| {
+    let before_the_film = |stock: &Stock| {
         let mut development = spatial(stock);
-        development.values.retain(|id, _| id.starts_with("scene."));
+        development.values.retain(|id, _| id.starts_with("scene.") || id.starts_with("lens."));
         development
     };
     for stock in Catalogue::all() {
@@ -172,7 +184,7 @@ fn a_preview_looks_like_the_export() {
     }
     for id in ["plover", "juniper"] {
         let stock = Catalogue::find(id).unwrap();
-        assert_alike(&stock, &scene_on(&stock));
+        assert_alike(&stock, &before_the_film(&stock));
     }
 }
 

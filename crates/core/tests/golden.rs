@@ -14,6 +14,7 @@ use amber_core::stations::film::layer_matrix::layer_matrix;
 use amber_core::stations::film::near_infrared::InfraredEstimate;
 use amber_core::stations::film::placement::placed_curves;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
+use amber_core::stations::lens::LensFilter;
 use amber_core::stations::print::{PrintSettings, Viewing, screen};
 use amber_core::stations::scene::{SceneSettings, SceneStage};
 use amber_core::{Catalogue, Picture, Source, Stock};
@@ -31,6 +32,7 @@ struct Golden {
     exposure: BTreeMap<String, BTreeMap<String, Colours>>,
     push: BTreeMap<String, BTreeMap<String, Colours>>,
     filtration: BTreeMap<String, BTreeMap<String, Colours>>,
+    lens_filter: BTreeMap<String, BTreeMap<String, Colours>>,
     cross: BTreeMap<String, Colours>,
     nir: BTreeMap<String, Vec<f64>>,
     mottle: MottleVectors,
@@ -146,7 +148,7 @@ fn scene_light_as_in_the_model() {
 #[test]
 fn layer_matrices() {
     for stock in Catalogue::all() {
-        for (row, golden) in layer_matrix(stock).iter().zip(&GOLDEN.layer_matrix[&stock.id]) {
+        for (row, golden) in layer_matrix(stock, &LensFilter::none()).iter().zip(&GOLDEN.layer_matrix[&stock.id]) {
             for (a, b) in row.iter().zip(golden) {
                 assert!((a - b).abs() < 3e-5, "{}: {row:?} {golden:?}", stock.id);
             }
@@ -286,6 +288,22 @@ fn mosaic_of_the_screen_plate() {
     for (ours, golden) in row.iter().zip(&m.coverage) {
         for (a, b) in ours.iter().zip(golden) {
             assert!((a - b).abs() < 1e-6, "{ours:?} {golden:?}");
+        }
+    }
+}
+
+#[test]
+fn filters_in_front_of_the_lens() {
+    for (id, filters) in &GOLDEN.lens_filter {
+        let stock = Catalogue::find(id).unwrap();
+        for (name, golden) in filters {
+            let filter = match name.strip_prefix("mired ").unwrap_or(name).parse::<f64>() {
+                Ok(mired) => LensFilter { mired, ..LensFilter::none() },
+                Err(_) => LensFilter { colour: name.clone(), ..LensFilter::none() },
+            };
+            let film = FilmSettings { filter, ..FilmSettings::own(&stock) };
+            let ours = print(&stock, 0.0, &film, &BathSettings::own(&stock), &PrintSettings::own(&stock));
+            assert_close(&ours, golden, &format!("{id} through {name}"));
         }
     }
 }

@@ -7,7 +7,7 @@ pub mod value;
 pub mod values;
 
 use crate::error::CoreError;
-use crate::stations::{Station, bath, film, print, scene};
+use crate::stations::{Station, bath, film, lens, print, scene};
 use crate::stock::Stock;
 
 pub use value::Value;
@@ -26,6 +26,10 @@ pub enum Unit {
     Percent,
     /// An angle of hue.
     Degrees,
+    /// An angle in the picture.
+    Angle,
+    /// Shift of a light: 10^6 / kelvin.
+    Mired,
     Density,
 }
 
@@ -35,7 +39,8 @@ impl Unit {
         match self {
             Self::None | Self::Grade => "",
             Self::Percent => "%",
-            Self::Degrees => "°",
+            Self::Degrees | Self::Angle => "°",
+            Self::Mired => "mired",
             Self::Density => "D",
             Self::Stops => "EV",
             Self::Kelvin => "K",
@@ -55,6 +60,8 @@ impl Unit {
             Self::Grade => "paper grade",
             Self::Percent => "per cent",
             Self::Degrees => "degrees of hue",
+            Self::Angle => "degrees",
+            Self::Mired => "mired (10^6 / kelvin)",
             Self::Density => "density",
         }
     }
@@ -212,6 +219,7 @@ impl Control {
                     "%" => " %",
                     "°" => " degrees",
                     "D" => " D",
+                    "mired" => " mired",
                     _ => " µm",
                 };
                 Err(CoreError::OutOfRange { label: self.label, low, high, unit, given: *v })
@@ -267,6 +275,7 @@ impl Control {
 pub fn all() -> impl Iterator<Item = &'static Control> {
     scene::settings::CONTROLS
         .iter()
+        .chain(&lens::settings::CONTROLS)
         .chain(&film::settings::CONTROLS)
         .chain(&bath::settings::CONTROLS)
         .chain(print::settings::CONTROLS.iter())

@@ -1,5 +1,7 @@
 //! Gaussian filters on rows and planes of any size.
 
+use crate::picture::Region;
+
 /// One side of a Gaussian's taps, the middle first; both sides together sum to one. It ends `reach` standard deviations out.
 pub fn taps(sigma: f64, reach: f64) -> Vec<f32> {
     let radius = (reach * sigma).ceil() as i32;
@@ -15,6 +17,34 @@ pub fn weigh<'a>(taps: &[f32], out: &mut [f32], row: impl Fn(isize) -> &'a [f32]
         let (before, after) = (row(-(j as isize)), row(j as isize));
         out.iter_mut().zip(before.iter().zip(after)).for_each(|(o, (a, b))| *o += tap * (a + b));
     }
+}
+
+/// The values of `part` of a plane over `region`, blurred; beyond the plane its edge goes on.
+pub fn blurred_part(plane: &[f32], region: Region, part: Region, taps: &[f32]) -> Vec<f32> {
+    let (width, height) = (region.width as usize, region.height as usize);
+    let (x0, y0) = ((part.x - region.x) as usize, (part.y - region.y) as usize);
+    let (w, h) = (part.width as usize, part.height as usize);
+    let reach = taps.len() - 1;
+    let (top, bottom) = (y0.saturating_sub(reach), (y0 + h + reach).min(height));
+    let mut across = vec![0.0f32; (bottom - top) * w];
+    let mut padded = vec![0.0f32; w + 2 * reach];
+    for y in top..bottom {
+        let row = &plane[y * width..(y + 1) * width];
+        for (k, v) in padded.iter_mut().enumerate() {
+            *v = row[(x0 + k).saturating_sub(reach).min(width - 1)];
+        }
+        let out = &mut across[(y - top) * w..(y - top + 1) * w];
+        weigh(taps, out, |j| &padded[reach.strict_add_signed(j)..][..w]);
+    }
+    let mut out = vec![0.0f32; w * h];
+    for (y, line) in out.chunks_exact_mut(w).enumerate() {
+        let middle = (y0 + y) as isize;
+        weigh(taps, line, |j| {
+            let at = (middle + j).clamp(top as isize, bottom as isize - 1) as usize - top;
+            &across[at * w..(at + 1) * w]
+        });
+    }
+    out
 }
 
 #[cfg(test)]

@@ -13,6 +13,9 @@ use crate::stations::bath::{BathSettings, MottleStage, UnevenStage};
 use crate::stations::film::grain::{GrainStage, UnresolvedGrain};
 use crate::stations::film::halation::{Glow, Halation};
 use crate::stations::film::{FilmResponse, FilmSettings};
+use crate::stations::lens::bloom::BloomGlow;
+use crate::stations::lens::softness::SoftPlanes;
+use crate::stations::lens::{LensSettings, LensStage};
 use crate::stations::print::acutance::Acutance;
 use crate::stations::print::stage::Tables;
 use crate::stations::print::strength::Strength;
@@ -124,6 +127,8 @@ pub(super) struct Prepared {
     pub glows: Cache<Key, Glow>,
     pub airs: Cache<Key, AirFacts>,
     pub bases: Cache<Key, Bases>,
+    pub blooms: Cache<Key, BloomGlow>,
+    pub softs: Cache<Key, SoftPlanes>,
 }
 
 /// The filter mosaic as it lies on this frame.
@@ -136,7 +141,8 @@ pub(super) struct MosaicPlace {
 
 /// Everything prepared for one request.
 pub(super) struct Plan {
-    pub scene: SceneStage,
+    /// Scene and Lens.
+    pub lens: LensStage,
     film: Arc<Stage>,
     /// The factor by which Scene's exposure multiplied the light.
     pub exposure_gain: f32,
@@ -180,7 +186,7 @@ impl FilmKeys {
             &film.curves,
             &(bath.crossed, bath.skip_bleach, bath.time, bath.fog_density),
         ]);
-        Self { developed, response: key(&[&developed, &film.hue_stops]) }
+        Self { developed, response: key(&[&developed, &film.hue_stops, &film.filter]) }
     }
 }
 
@@ -217,18 +223,18 @@ impl Plan {
             _ => None,
         };
 
-        let scene_stage = Self::scene_stage(request, &scene, prepared)?;
+        let optics = LensSettings::read(&values);
+        let lens = Self::lens_stage(request, &scene, &optics, here, prepared)?;
         let exposure_gain = 2f64.powf(scene.exposure_stops) as f32;
         let size = (scaled.source.width(), scaled.source.height());
-        let lit = key(&[&scaled.content, &size, &scene, &keys.response]);
+        let lit = key(&[&scaled.content, &size, &scene, &optics, &film.gate, &keys.response]);
         let halation = Halation::new(&response.stock, &film.halation).filter(|_| until >= Until::Exposure);
         let halation = match halation {
             Some(halation) => {
                 let glow_key = key(&[&"glow", &lit, &here.pitch_um, &halation.key()]);
                 let glow = prepared.glows.get_or_make(glow_key, || {
-                    let expose = |source: &Source, region: Region| {
-                        response.expose(scene_stage.light(source, region), exposure_gain)
-                    };
+                    let expose =
+                        |source: &Source, region: Region| response.expose(lens.light(source, region), exposure_gain);
                     let glow = Glow::new(&halation, &scaled.source, here.pitch_um, &expose);
                     let bytes = glow.bytes();
                     Ok::<_, CoreError>((glow, bytes))
@@ -251,14 +257,46 @@ impl Plan {
                 key: key(&[&"mosaic", &seed, &here, &response.stock.screen]),
             }),
             acutance: Acutance::new(&print.acutance, here.pitch_um),
-            strength: Strength::new(print.strength, scene_stage.decoding()),
-            scene: scene_stage,
+            strength: Strength::new(print.strength, lens.scene().decoding()),
+            lens,
             film: film_stage,
             grain: grain_stage,
             print: print_stage,
             plain_density,
             grained_density,
         })
+    }
+
+    /// Scene and Lens, with what the optics need of the whole frame.
+    fn lens_stage(
+        request: &RenderRequest,
+        scene: &SceneSettings,
+        optics: &LensSettings,
+        frame: FilmGeometry,
+        prepared: &Prepared,
+    ) -> Result<LensStage, CoreError> {
+        let scaled = request.scaled;
+        let mut lens = LensStage::new(optics, Self::scene_stage(request, scene, prepared)?, frame);
+        let lit = key(&[&"lit", &scaled.content, scene, &optics.flash, &optics.bloom]);
+        if let Some(bloom) = lens.bloom() {
+            let glow = prepared.blooms.get_or_make(key(&[&"bloom", &lit]), || {
+                let glow = lens.glow(&bloom, &scaled.facts.small);
+                let bytes = glow.bytes();
+                Ok::<_, CoreError>((glow, bytes))
+            })?;
+            lens = lens.bloomed(bloom, glow);
+        }
+        if let Some(softness) = lens.softness(&scaled.source) {
+            let size = (scaled.source.width(), scaled.source.height());
+            let widths = (optics.softness.overall_um, optics.softness.edges_um, frame.pitch_um);
+            let planes = prepared.softs.get_or_make(key(&[&"soft", &lit, &size, &widths]), || {
+                let planes = lens.soft_planes(&softness, &scaled.source);
+                let bytes = planes.bytes();
+                Ok::<_, CoreError>((planes, bytes))
+            })?;
+            lens = lens.softened(softness, planes);
+        }
+        Ok(lens)
     }
 
     /// What was measured for Scene is kept: it does not depend on exposure, nor on what acts after it.

@@ -62,6 +62,8 @@ impl Renderer {
                 glows: Cache::new(GLOW_BUDGET),
                 airs: Cache::new(FACTS_BUDGET),
                 bases: Cache::new(FACTS_BUDGET),
+                blooms: Cache::new(FACTS_BUDGET),
+                softs: Cache::new(GLOW_BUDGET),
             },
             tiles: Cache::new(tile_budget),
             mosaics: Cache::new(MOSAIC_BUDGET.min(tile_budget)),
@@ -310,7 +312,7 @@ impl Renderer {
 }
 
 pub(super) fn light(plan: &Plan, request: &RenderRequest, cell: Region) -> Picture<SceneLight> {
-    plan.scene.light(&request.scaled.source, cell)
+    plan.lens.light(&request.scaled.source, cell)
 }
 
 /// Exposure of the layers, halation included.

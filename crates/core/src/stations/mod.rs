@@ -2,6 +2,7 @@
 
 pub mod bath;
 pub mod film;
+pub mod lens;
 pub mod print;
 pub mod scene;
 

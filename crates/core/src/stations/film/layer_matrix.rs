@@ -7,13 +7,14 @@
 use crate::colour::Spectrum;
 use crate::colour::illuminant::balance_light;
 use crate::colour::spectrum::TABLES;
+use crate::stations::lens::LensFilter;
 use crate::stock::Stock;
 
 /// Rows of the matrix from linear sRGB scene light to relative layer exposure: three rows, or one.
 ///
 /// With the film's own light each row sums to 1, so a neutral exposes all layers alike; a scene light other than the
-/// balance gives a cast but, metered through the lens, no overall change.
-pub fn layer_matrix(stock: &Stock) -> Vec<[f64; 3]> {
+/// balance, or a filter in front of the lens, gives a cast but, metered through the lens, no overall change.
+pub fn layer_matrix(stock: &Stock, filter: &LensFilter) -> Vec<[f64; 3]> {
     let reference = balance_light(stock.balance_kelvin);
     let light = match stock.scene_kelvin {
         None => reference,
@@ -23,6 +24,7 @@ pub fn layer_matrix(stock: &Stock) -> Vec<[f64; 3]> {
             other * (luminance(&reference) / luminance(&other))
         }
     };
+    let light = light.times(&filter.transmittance());
     let mut rows: Vec<[f64; 3]> = sensitivities(stock)
         .iter()
         .map(|sensitivity| {
@@ -57,7 +59,7 @@ mod tests {
     fn neutral_exposes_all_layers_alike() {
         // in another light than its own a film has a cast
         for stock in Catalogue::all().iter().filter(|s| s.scene_kelvin.is_none()) {
-            for row in layer_matrix(stock) {
+            for row in layer_matrix(stock, &LensFilter::none()) {
                 assert!((row.iter().sum::<f64>() - 1.0).abs() < 1e-9, "{}", stock.id);
             }
         }

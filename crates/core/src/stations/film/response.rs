@@ -85,7 +85,7 @@ impl FilmResponse {
         Self {
             hues: HueSensitivity::new(settings.hue_stops),
             infrared: stock.nir.as_ref().map(InfraredEstimate::new),
-            rows: layer_matrix(&stock).into_iter().map(|r| r.map(|v| v as f32)).collect(),
+            rows: layer_matrix(&stock, &settings.filter).into_iter().map(|r| r.map(|v| v as f32)).collect(),
             wide_to_srgb: WIDE_TO_SRGB.to_f32(),
             offset: (grey - MID_GREY.log10()) as f32,
             interlayer,

@@ -5,6 +5,7 @@ use crate::colour::hue_bands::BANDS;
 use crate::controls::{Choice, Control, Kind, Own, Scale, Unit, Values};
 use crate::picture::Gate;
 use crate::stations::Station;
+use crate::stations::lens::LensFilter;
 use crate::stock::{CurveShape, Stock};
 
 /// The film sizes of the trade with their gates in mm; the stock's own gate is found among them by its sides.
@@ -336,6 +337,8 @@ pub struct FilmSettings {
     /// One per layer of the film.
     pub curves: Vec<CurveTuning>,
     pub hue_stops: [f64; BANDS],
+    /// What stands in front of the lens.
+    pub filter: LensFilter,
     pub halation: HalationSettings,
     pub granularity: f64,
     pub grain_diameter_um: f64,
@@ -366,6 +369,7 @@ impl FilmSettings {
                 })
                 .collect(),
             hue_stops: HUES.each_ref().map(|c| values.number(c)),
+            filter: LensFilter::read(values),
             halation: HalationSettings {
                 strength: values.number(&HALATION_STRENGTH),
                 threshold: values.number(&HALATION_THRESHOLD),

@@ -48,7 +48,7 @@ impl Acutance {
     /// Sharpens `part` of a picture that reaches further by [`Acutance::reach`], or to the frame's edge.
     pub fn apply(&self, padded: &Picture<Reflectance>, part: Region) -> Picture<Reflectance> {
         let region = padded.region;
-        let (width, height) = (region.width as usize, region.height as usize);
+        let width = region.width as usize;
         let planes = [padded.plane(0), padded.plane(1), padded.plane(2)];
         let lightness: Vec<f32> = (0..region.pixels())
             .map(|i| {
@@ -62,7 +62,7 @@ impl Acutance {
         let (w, h) = (part.width as usize, part.height as usize);
         let mut added = vec![0.0f32; part.pixels()];
         for edge in &self.widths {
-            let mean = blurred(&lightness, [width, height], [x0, y0, w, h], &edge.taps);
+            let mean = gaussian::blurred_part(&lightness, region, part, &edge.taps);
             for row in 0..h {
                 let from = (y0 + row) * width + x0;
                 let own = &lightness[from..from + w];
@@ -86,31 +86,6 @@ impl Acutance {
         }
         out
     }
-}
-
-/// The part [x, y, width, height] of a plane, blurred; beyond the plane its edge goes on.
-fn blurred(plane: &[f32], [width, height]: [usize; 2], [x0, y0, w, h]: [usize; 4], taps: &[f32]) -> Vec<f32> {
-    let reach = taps.len() - 1;
-    let (top, bottom) = (y0.saturating_sub(reach), (y0 + h + reach).min(height));
-    let mut across = vec![0.0f32; (bottom - top) * w];
-    let mut padded = vec![0.0f32; w + 2 * reach];
-    for y in top..bottom {
-        let row = &plane[y * width..(y + 1) * width];
-        for (k, v) in padded.iter_mut().enumerate() {
-            *v = row[(x0 + k).saturating_sub(reach).min(width - 1)];
-        }
-        let out = &mut across[(y - top) * w..(y - top + 1) * w];
-        gaussian::weigh(taps, out, |j| &padded[reach.strict_add_signed(j)..][..w]);
-    }
-    let mut out = vec![0.0f32; w * h];
-    for (y, line) in out.chunks_exact_mut(w).enumerate() {
-        let middle = (y0 + y) as isize;
-        gaussian::weigh(taps, line, |j| {
-            let at = (middle + j).clamp(top as isize, bottom as isize - 1) as usize - top;
-            &across[at * w..(at + 1) * w]
-        });
-    }
-    out
 }
 
 #[cfg(test)]

@@ -1,0 +1,142 @@
+//! Bloom: light sources glow, before the film.
+//!
+//! L + s (K*src - kept src): src is the light above a threshold with a soft knee, K a sum of three Gaussians of 0.2, 0.8 and 3 %
+//! of the frame's diagonal. With all of it kept, the glow takes from the sources what it gives: the total stays. The spread
+//! light comes from the small picture of the facts, so every view glows alike. Kernel and knee are model choices.
+
+use multiversion::multiversion;
+
+use crate::colour::space::WIDE_LUMINANCE;
+use crate::picture::buffer::SceneLight;
+use crate::picture::{Picture, Plane};
+use crate::stations::scene::luminance::MID_GREY;
+
+/// Standard deviations as shares of the diagonal, and weights.
+const KERNEL: [(f64, f64); 3] = [(0.002, 0.45), (0.008, 0.33), (0.03, 0.22)];
+/// Width of the knee relative to the threshold.
+const KNEE: f32 = 0.4;
+
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct BloomSettings {
+    /// 0..1.
+    pub strength: f64,
+    /// Light from which things glow, in stops over mid grey.
+    pub threshold_stops: f64,
+    /// Factor on the kernel's widths.
+    pub radius: f64,
+    /// Share of the glow that is taken from the sources.
+    pub kept: f64,
+}
+
+/// Spread light of the whole frame.
+#[derive(Debug, Clone)]
+pub struct BloomGlow {
+    planes: [Plane; 3],
+}
+
+#[derive(Debug, Clone, PartialEq)]
+pub struct Bloom {
+    settings: BloomSettings,
+    threshold: f32,
+}
+
+impl Bloom {
+    pub fn new(settings: &BloomSettings) -> Option<Self> {
+        let threshold = MID_GREY * (settings.threshold_stops as f32).exp2();
+        (settings.strength > 0.0).then_some(Self { settings: *settings, threshold })
+    }
+
+    /// The spread light of the small picture.
+    pub fn glow(&self, small: &Picture<SceneLight>) -> BloomGlow {
+        let region = small.region;
+        let (width, height) = (region.width as usize, region.height as usize);
+        let diagonal = (width as f64).hypot(height as f64);
+        let shares = self.shares(small);
+        let planes = [0, 1, 2].map(|k| {
+            let values = small.plane(k).iter().zip(&shares).map(|(v, s)| v * s).collect();
+            let source = Plane { width, height, values };
+            let mut sum = Plane { width, height, values: vec![0.0; width * height] };
+            for (share, weight) in KERNEL {
+                let part = source.blurred(share * self.settings.radius * diagonal);
+                sum.values.iter_mut().zip(part.values).for_each(|(s, v)| *s += weight as f32 * v);
+            }
+            sum
+        });
+        BloomGlow { planes }
+    }
+
+    /// Share of each pixel's light that glows.
+    fn shares(&self, light: &Picture<SceneLight>) -> Vec<f32> {
+        let mut out = vec![0.0; light.region.pixels()];
+        share(&mut out, [light.plane(0), light.plane(1), light.plane(2)], self.threshold);
+        out
+    }
+
+    pub fn apply(&self, glow: &BloomGlow, frame: [u32; 2], light: &mut Picture<SceneLight>) {
+        let shares = self.shares(light);
+        let (strength, kept) = (self.settings.strength as f32, self.settings.kept as f32);
+        for (index, plane) in glow.planes.iter().enumerate() {
+            let spread = plane.enlarged(frame[0] as usize, frame[1] as usize, light.region);
+            for ((v, s), k) in light.plane_mut(index).iter_mut().zip(&shares).zip(&spread) {
+                *v += strength * (k - kept * *v * s);
+            }
+        }
+    }
+}
+
+impl BloomGlow {
+    pub fn bytes(&self) -> usize {
+        self.planes.iter().map(|p| p.values.len() * size_of::<f32>()).sum()
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn share(out: &mut [f32], [red, green, blue]: [&[f32]; 3], threshold: f32) {
+    let knee = KNEE * threshold;
+    for (((o, r), g), b) in out.iter_mut().zip(red).zip(green).zip(blue) {
+        let y = (WIDE_LUMINANCE[0] * r + WIDE_LUMINANCE[1] * g + WIDE_LUMINANCE[2] * b).max(1e-6);
+        // a parabola through the knee, the straight line above it
+        let above = (y - threshold + knee).clamp(0.0, 2.0 * knee);
+        let soft = above * above / (4.0 * knee) + (y - threshold - knee).max(0.0);
+        *o = soft / y;
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::picture::Region;
+
+    fn lamp() -> Picture<SceneLight> {
+        let region = Region::whole(300, 200);
+        let value = |i: usize| if (i % 300).abs_diff(150) < 6 && (i / 300).abs_diff(100) < 6 { 3.0 } else { 0.05 };
+        Picture::from_planes(region, vec![(0..region.pixels()).map(value).collect(); 3])
+    }
+
+    #[test]
+    fn a_lamp_glows_and_the_total_stays_when_kept() {
+        let settings = BloomSettings { strength: 1.0, threshold_stops: 2.0, radius: 1.0, kept: 1.0 };
+        let total = |p: &Picture<SceneLight>| p.plane(0).iter().map(|v| f64::from(*v)).sum::<f64>();
+        let bloom = Bloom::new(&settings).unwrap();
+        let mut light = lamp();
+        let glow = bloom.glow(&light);
+        bloom.apply(&glow, [300, 200], &mut light);
+        assert!((total(&light) / total(&lamp()) - 1.0).abs() < 0.01, "{}", total(&light) / total(&lamp()));
+        assert!(light.plane(0)[100 * 300 + 170] > 0.055, "beside the lamp");
+        let mut added = lamp();
+        let more = Bloom::new(&BloomSettings { kept: 0.0, ..settings }).unwrap();
+        more.apply(&glow, [300, 200], &mut added);
+        assert!(added.plane(0)[100 * 300 + 150] >= 3.0, "the lamp itself is not darkened");
+        assert!(Bloom::new(&BloomSettings { strength: 0.0, ..settings }).is_none());
+    }
+
+    #[test]
+    fn what_is_below_the_threshold_does_not_glow() {
+        let settings = BloomSettings { strength: 1.0, threshold_stops: 5.0, radius: 1.0, kept: 0.0 };
+        let bloom = Bloom::new(&settings).unwrap();
+        let mut light = lamp();
+        let glow = bloom.glow(&light);
+        bloom.apply(&glow, [300, 200], &mut light);
+        assert!(light.plane(0) == lamp().plane(0));
+    }
+}

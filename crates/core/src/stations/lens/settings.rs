@@ -1,0 +1,297 @@
+//! The controls of Lens.
+
+use super::bloom::BloomSettings;
+use super::falloff::FalloffSettings;
+use super::flash::FlashSettings;
+use super::fringes::FringesSettings;
+use super::place::Middle;
+use super::shake::ShakeSettings;
+use super::softness::SoftnessSettings;
+use crate::controls::{Choice, Control, Kind, Own, Scale, Unit, Values};
+use crate::stations::Station;
+use crate::stock::Stock;
+
+const fn control(id: &'static str, group: &'static str, label: &'static str) -> Control {
+    Control::scalar(id, Station::Lens, group, label)
+}
+
+const fn range(low: f64, high: f64, step: f64, decimals: usize) -> Kind {
+    Kind::Scalar { low, high, step, decimals, scale: Scale::Linear }
+}
+
+const fn percent(id: &'static str, group: &'static str, label: &'static str, own: f64, high: f64) -> Control {
+    Control { unit: Unit::Percent, kind: range(0.0, high, 1.0, 0), own: Own::Neutral(own), ..control(id, group, label) }
+}
+
+const fn place(id: &'static str, group: &'static str, label: &'static str) -> Control {
+    Control {
+        unit: Unit::Percent,
+        kind: range(-100.0, 100.0, 1.0, 0),
+        two_sided: true,
+        picture_specific: true,
+        help: "Place of the middle, from the frame's centre to its sides.",
+        ..control(id, group, label)
+    }
+}
+
+pub const MIRED: Control = Control {
+    unit: Unit::Mired,
+    kind: range(-150.0, 150.0, 1.0, 0),
+    two_sided: true,
+    help: "A warming (plus) or cooling (minus) filter. +112 makes daylight of lamplight for the film.",
+    ..control("lens.filter.mired", "Filter and shake", "Warming, cooling")
+};
+pub const COLOUR: Control = Control {
+    kind: Kind::Choice(&[
+        Choice { id: "none", label: "No colour" },
+        Choice { id: "yellow", label: "Yellow" },
+        Choice { id: "orange", label: "Orange" },
+        Choice { id: "red", label: "Red" },
+        Choice { id: "green", label: "Green" },
+        Choice { id: "blue", label: "Deep blue" },
+    ]),
+    own: Own::StockChoice(|_| "none"),
+    help: "A coloured filter in front of the lens. The exposure is metered through it.",
+    ..control("lens.filter.colour", "Filter and shake", "Filter")
+};
+pub const DENSITY: Control = Control {
+    kind: range(0.0, 2.0, 0.05, 2),
+    own: Own::Neutral(1.0),
+    help: "How dense the coloured filter is: 1.00 is as it is sold, 2.00 two of them.",
+    ..control("lens.filter.density", "Filter and shake", "Filter density")
+};
+pub const SHAKE: Control = Control {
+    unit: Unit::Micrometres,
+    kind: range(0.0, 600.0, 5.0, 0),
+    picture_specific: true,
+    help: "How far the camera moved while the shutter was open, on the film.",
+    ..control("lens.shake.length", "Filter and shake", "Shake")
+};
+pub const SHAKE_ANGLE: Control = Control {
+    unit: Unit::Angle,
+    kind: range(-90.0, 90.0, 1.0, 0),
+    two_sided: true,
+    picture_specific: true,
+    help: "Direction of the shake, from the horizontal.",
+    ..control("lens.shake.angle", "Filter and shake", "Shake angle")
+};
+
+pub const SOFT: Control = Control {
+    unit: Unit::Micrometres,
+    kind: range(0.0, 200.0, 1.0, 0),
+    help: "Softness of the whole picture, on the film.",
+    ..control("lens.softness.overall", "Softness", "Overall")
+};
+pub const SOFT_EDGES: Control = Control {
+    unit: Unit::Micrometres,
+    kind: range(0.0, 600.0, 2.0, 0),
+    help: "Softness that grows towards the edges, outside the clear middle.",
+    ..control("lens.softness.edges", "Softness", "Towards the edges")
+};
+pub const SOFT_SIZE: Control = Control {
+    help: "Size of the clear middle: at 100 % it touches the frame's sides.",
+    ..percent("lens.softness.size", "Softness", "Clear middle", 30.0, 150.0)
+};
+pub const SOFT_FEATHER: Control = Control {
+    help: "How slowly the clear middle goes over into softness.",
+    ..percent("lens.softness.feather", "Softness", "Feather", 80.0, 150.0)
+};
+pub const SOFT_ROUNDNESS: Control = Control {
+    help: "100 % is an ellipse, 0 % a square with round corners.",
+    ..percent("lens.softness.roundness", "Softness", "Roundness", 100.0, 100.0)
+};
+pub const SOFT_X: Control = place("lens.softness.x", "Softness", "Middle across");
+pub const SOFT_Y: Control = place("lens.softness.y", "Softness", "Middle down");
+
+pub const FALLOFF: Control = Control {
+    unit: Unit::Stops,
+    kind: range(-4.0, 3.0, 0.05, 2),
+    two_sided: true,
+    help: "Light outside the middle: minus darkens the edges, plus brightens them. Bright things stay bright.",
+    ..control("lens.falloff.stops", "Falloff", "Falloff")
+};
+pub const FALLOFF_SIZE: Control = Control {
+    help: "Size of the middle that keeps its light.",
+    ..percent("lens.falloff.size", "Falloff", "Size", 40.0, 150.0)
+};
+pub const FALLOFF_FEATHER: Control = Control {
+    help: "How slowly the light falls off.",
+    ..percent("lens.falloff.feather", "Falloff", "Feather", 100.0, 200.0)
+};
+pub const FALLOFF_ROUNDNESS: Control = Control {
+    help: "100 % is an ellipse, 0 % a square with round corners.",
+    ..percent("lens.falloff.roundness", "Falloff", "Roundness", 100.0, 100.0)
+};
+pub const FALLOFF_ASPECT: Control = Control {
+    unit: Unit::Percent,
+    kind: range(-100.0, 100.0, 1.0, 0),
+    two_sided: true,
+    help: "Wider (plus) or taller (minus) than the frame.",
+    ..control("lens.falloff.aspect", "Falloff", "Aspect")
+};
+pub const FALLOFF_X: Control = place("lens.falloff.x", "Falloff", "Middle across");
+pub const FALLOFF_Y: Control = place("lens.falloff.y", "Falloff", "Middle down");
+pub const NATURAL: Control = Control {
+    unit: Unit::Angle,
+    kind: range(0.0, 55.0, 1.0, 0),
+    help: "The natural falloff of a plain lens, by the angle at which it sees the frame's corner.",
+    ..control("lens.falloff.natural", "Falloff", "Natural falloff")
+};
+
+pub const BLOOM: Control = Control {
+    kind: range(0.0, 1.0, 0.01, 2),
+    help: "Light sources glow before the film.",
+    ..control("lens.bloom.strength", "Bloom", "Bloom")
+};
+pub const BLOOM_THRESHOLD: Control = Control {
+    unit: Unit::Stops,
+    kind: range(0.0, 5.0, 0.05, 2),
+    own: Own::Neutral(2.0),
+    two_sided: true,
+    help: "Light from which things glow, over mid grey.",
+    ..control("lens.bloom.threshold", "Bloom", "From")
+};
+pub const BLOOM_RADIUS: Control = Control {
+    kind: range(0.25, 3.0, 0.05, 2),
+    own: Own::Neutral(1.0),
+    help: "How far the glow reaches: at 1.00 most of it within 1 % of the diagonal.",
+    ..control("lens.bloom.radius", "Bloom", "Radius")
+};
+pub const BLOOM_KEPT: Control = Control {
+    help: "What the glow takes from the lights themselves: at 100 % the total light stays.",
+    ..percent("lens.bloom.kept", "Bloom", "Taken from lights", 0.0, 100.0)
+};
+
+const fn fringe(id: &'static str, label: &'static str) -> Control {
+    Control {
+        unit: Unit::Micrometres,
+        kind: range(-60.0, 60.0, 0.5, 1),
+        two_sided: true,
+        help: "Displacement against green at the frame's corner. Adds fringes, or takes the camera's away.",
+        ..control(id, "Fringes", label)
+    }
+}
+
+pub const FRINGE_RED: Control = fringe("lens.fringes.red", "Red, cyan");
+pub const FRINGE_BLUE: Control = fringe("lens.fringes.blue", "Blue, yellow");
+
+pub const FLASH: Control = Control {
+    unit: Unit::Stops,
+    kind: range(0.0, 4.0, 0.05, 2),
+    two_sided: true,
+    picture_specific: true,
+    help: "Light of a flash on the camera, on what is near it.",
+    ..control("lens.flash.stops", "Flash", "Flash")
+};
+pub const FLASH_REACH: Control = Control {
+    picture_specific: true,
+    help: "How much of the frame the flash reaches.",
+    ..percent("lens.flash.reach", "Flash", "Reach", 20.0, 150.0)
+};
+pub const FLASH_FEATHER: Control = Control {
+    picture_specific: true,
+    help: "How slowly the flash's light fades.",
+    ..percent("lens.flash.feather", "Flash", "Feather", 100.0, 200.0)
+};
+pub const FLASH_X: Control = place("lens.flash.x", "Flash", "Place across");
+pub const FLASH_Y: Control = place("lens.flash.y", "Flash", "Place down");
+
+/// All controls of the station, in the order of the bench.
+pub const CONTROLS: [Control; 31] = [
+    MIRED,
+    COLOUR,
+    DENSITY,
+    SHAKE,
+    SHAKE_ANGLE,
+    SOFT,
+    SOFT_EDGES,
+    SOFT_SIZE,
+    SOFT_FEATHER,
+    SOFT_ROUNDNESS,
+    SOFT_X,
+    SOFT_Y,
+    FALLOFF,
+    FALLOFF_SIZE,
+    FALLOFF_FEATHER,
+    FALLOFF_ROUNDNESS,
+    NATURAL,
+    FALLOFF_ASPECT,
+    FALLOFF_X,
+    FALLOFF_Y,
+    BLOOM,
+    BLOOM_THRESHOLD,
+    BLOOM_RADIUS,
+    BLOOM_KEPT,
+    FRINGE_RED,
+    FRINGE_BLUE,
+    FLASH,
+    FLASH_REACH,
+    FLASH_FEATHER,
+    FLASH_X,
+    FLASH_Y,
+];
+
+/// The values of the station, without the filter: that belongs to the film's exposure.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct LensSettings {
+    pub flash: FlashSettings,
+    pub bloom: BloomSettings,
+    pub softness: SoftnessSettings,
+    pub fringes: FringesSettings,
+    pub shake: ShakeSettings,
+    pub falloff: FalloffSettings,
+}
+
+impl LensSettings {
+    pub fn read(values: &Values) -> Self {
+        let number = |c: &Control| values.number(c);
+        let share = |c: &Control| values.number(c) / 100.0;
+        Self {
+            flash: FlashSettings {
+                stops: number(&FLASH),
+                middle: Middle {
+                    size: share(&FLASH_REACH),
+                    feather: share(&FLASH_FEATHER),
+                    roundness: 1.0,
+                    aspect: 0.0,
+                    centre: [share(&FLASH_X), share(&FLASH_Y)],
+                },
+            },
+            bloom: BloomSettings {
+                strength: number(&BLOOM),
+                threshold_stops: number(&BLOOM_THRESHOLD),
+                radius: number(&BLOOM_RADIUS),
+                kept: share(&BLOOM_KEPT),
+            },
+            softness: SoftnessSettings {
+                overall_um: number(&SOFT),
+                edges_um: number(&SOFT_EDGES),
+                middle: Middle {
+                    size: share(&SOFT_SIZE),
+                    feather: share(&SOFT_FEATHER),
+                    roundness: share(&SOFT_ROUNDNESS),
+                    aspect: 0.0,
+                    centre: [share(&SOFT_X), share(&SOFT_Y)],
+                },
+            },
+            fringes: FringesSettings { red_um: number(&FRINGE_RED), blue_um: number(&FRINGE_BLUE) },
+            shake: ShakeSettings { length_um: number(&SHAKE), angle_degrees: number(&SHAKE_ANGLE) },
+            falloff: FalloffSettings {
+                stops: number(&FALLOFF),
+                middle: Middle {
+                    size: share(&FALLOFF_SIZE),
+                    feather: share(&FALLOFF_FEATHER),
+                    roundness: share(&FALLOFF_ROUNDNESS),
+                    aspect: share(&FALLOFF_ASPECT),
+                    centre: [share(&FALLOFF_X), share(&FALLOFF_Y)],
+                },
+                natural_degrees: number(&NATURAL),
+            },
+        }
+    }
+
+    /// The stock's own values.
+    pub fn own(stock: &Stock) -> Self {
+        Self::read(&Values::own(stock))
+    }
+}

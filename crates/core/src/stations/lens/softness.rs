@@ -1,0 +1,239 @@
+//! Softness: a lens that does not draw sharply, overall and towards the edges.
+//!
+//! A Gaussian in light whose width grows outside a clear middle. The picture is blurred at a few widths, each twice the last, and
+//! every pixel mixes its two neighbours so that the variance is the wanted one. Wide blurs are made once for the whole frame on
+//! smaller planes, anchored at its corner; the narrowest is made where it is needed.
+
+use rayon::prelude::*;
+
+use super::place::Middle;
+use crate::numeric::gaussian;
+use crate::picture::buffer::SceneLight;
+use crate::picture::{FilmGeometry, Picture, Plane, Region, Source};
+
+/// Widths up to this many pixels are blurred where they are needed.
+const NARROW: f64 = 4.0;
+/// Reach of a Gaussian in standard deviations.
+const REACH: f64 = 3.2;
+/// Blurs of fewer pixels than this cannot be seen.
+const LEAST: f64 = 0.15;
+/// Rows whose light is made together.
+const STRIP: u32 = 64;
+
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct SoftnessSettings {
+    /// Standard deviations on the film.
+    pub overall_um: f64,
+    /// Added outside the clear middle.
+    pub edges_um: f64,
+    pub middle: Middle,
+}
+
+/// The frame blurred at the wide widths.
+#[derive(Debug, Clone)]
+pub struct SoftPlanes {
+    levels: Vec<[Plane; 3]>,
+}
+
+/// Prepared with the widths that suit one scale; applies to frames of any scale.
+#[derive(Debug, Clone)]
+pub struct Softness {
+    settings: SoftnessSettings,
+    /// Standard deviation of the blur that is made where it is needed, in um.
+    narrow_um: Option<f64>,
+    /// Standard deviations of the blurs on planes, in um.
+    wide_um: Vec<f64>,
+}
+
+impl Softness {
+    pub fn new(settings: &SoftnessSettings, pitch_um: f64) -> Option<Self> {
+        let (least, most) = (settings.overall_um, settings.overall_um + settings.edges_um);
+        if most < LEAST * pitch_um {
+            return None;
+        }
+        let mut widths = vec![];
+        if settings.edges_um > 0.0 {
+            let mut width = least.max(pitch_um);
+            while width < most {
+                widths.push(width);
+                width *= 2.0;
+            }
+        }
+        widths.push(most);
+        let narrow = widths[0] < NARROW * pitch_um;
+        let narrow_um = narrow.then(|| widths.remove(0));
+        Some(Self { settings: *settings, narrow_um, wide_um: widths })
+    }
+
+    /// Pixels beyond a region that count.
+    pub fn reach(&self, pitch_um: f64) -> u32 {
+        self.narrow_um.map_or(0, |um| (REACH * um / pitch_um).ceil() as u32)
+    }
+
+    /// The wide blurs of a frame; `light` gives the light of a rectangle of a (reduced) source.
+    pub fn planes(
+        &self,
+        source: &Source,
+        pitch_um: f64,
+        light: &(impl Fn(&Source, Region) -> Picture<SceneLight> + Sync),
+    ) -> SoftPlanes {
+        let widths: Vec<f64> = self.wide_um.iter().map(|um| um / pitch_um).collect();
+        let Some(finest) = widths.first() else { return SoftPlanes { levels: Vec::new() } };
+        // on a plane a blur is at least two pixels wide: narrower ones would show the plane's own pixels
+        let factor = |width: f64| 1usize << (width / 2.0).log2().floor().max(0.0) as usize;
+        let base = factor(*finest);
+        let small = source.reduced(source.width().div_ceil(base as u32), source.height().div_ceil(base as u32));
+        let mut whole = light_of(&small, light);
+        let mut at = base;
+        let mut levels = Vec::new();
+        for width in &widths {
+            while at < factor(*width) {
+                whole = whole.each_ref().map(Plane::halved);
+                at *= 2;
+            }
+            let f = at as f64;
+            // averaging over boxes has spread the light already, and stretching the plane will
+            let boxed = if at == 1 { 0.0 } else { (f * f - 1.0) / 12.0 + f * f / 6.0 };
+            let sigma = (width * width - boxed).max(0.0).sqrt() / f;
+            levels.push(whole.each_ref().map(|plane| plane.blurred(sigma)));
+        }
+        SoftPlanes { levels }
+    }
+
+    /// Blurs `part` of a frame's light that reaches further by [`Softness::reach`], or to the frame's edge.
+    pub fn apply(
+        &self,
+        planes: &SoftPlanes,
+        frame: FilmGeometry,
+        padded: &Picture<SceneLight>,
+        part: Region,
+    ) -> Picture<SceneLight> {
+        let mut out = padded.cut(part);
+        let (width, height) = (frame.width as usize, frame.height as usize);
+        let variance = self.variances([frame.width, frame.height], part);
+        let narrow = self.narrow_um.filter(|um| *um >= LEAST * frame.pitch_um);
+        let taps = narrow.map(|um| gaussian::taps(um / frame.pitch_um, REACH));
+        for index in 0..3 {
+            let mut levels: Vec<(f64, Vec<f32>)> = Vec::with_capacity(self.wide_um.len() + 1);
+            if let Some((um, taps)) = narrow.zip(taps.as_ref()) {
+                levels.push((um, gaussian::blurred_part(padded.plane(index), padded.region, part, taps)));
+            }
+            for (um, planes) in self.wide_um.iter().zip(&planes.levels) {
+                levels.push((*um, planes[index].enlarged(width, height, part)));
+            }
+            mix(out.plane_mut(index), &levels, &variance);
+        }
+        out
+    }
+
+    /// Wanted variance in um squared of every pixel; empty when it is the same for all.
+    fn variances(&self, frame: [u32; 2], part: Region) -> Vec<f32> {
+        let s = &self.settings;
+        if s.edges_um <= 0.0 {
+            return Vec::new();
+        }
+        let mut width = s.middle.outside(frame, part);
+        let (overall, edges) = (s.overall_um as f32, s.edges_um as f32);
+        width.iter_mut().for_each(|v| {
+            let sigma = overall + edges * *v;
+            *v = sigma * sigma;
+        });
+        width
+    }
+}
+
+/// Between the sharp picture and the blurred ones, each pixel takes the two on either side of its variance.
+fn mix(sharp: &mut [f32], levels: &[(f64, Vec<f32>)], variance: &[f32]) {
+    if variance.is_empty() {
+        if let Some((_, only)) = levels.first() {
+            sharp.copy_from_slice(only);
+        }
+        return;
+    }
+    let mut from = 0.0f32;
+    let mut below = sharp.to_vec();
+    for (width, level) in levels {
+        let to = (width * width) as f32;
+        let per = 1.0 / (to - from).max(1e-6);
+        for (((out, v), a), b) in sharp.iter_mut().zip(variance).zip(&below).zip(level) {
+            let share = ((v - from) * per).min(1.0);
+            *out = if share > 0.0 { a + share * (b - a) } else { *out };
+        }
+        below.copy_from_slice(level);
+        from = to;
+    }
+}
+
+fn light_of(source: &Source, light: &(impl Fn(&Source, Region) -> Picture<SceneLight> + Sync)) -> [Plane; 3] {
+    let (w, h) = (source.width(), source.height());
+    let strips: Vec<Region> = (0..h).step_by(STRIP as usize).map(|y| Region::new(0, y, w, STRIP.min(h - y))).collect();
+    let made: Vec<Picture<SceneLight>> = strips.par_iter().map(|strip| light(source, *strip)).collect();
+    [0, 1, 2].map(|k| Plane {
+        width: w as usize,
+        height: h as usize,
+        values: made.iter().flat_map(|p| p.plane(k).iter().copied()).collect(),
+    })
+}
+
+impl SoftPlanes {
+    pub fn bytes(&self) -> usize {
+        self.levels.iter().flatten().map(|p| p.values.len() * size_of::<f32>()).sum()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const MIDDLE: Middle = Middle { size: 0.2, feather: 0.5, roundness: 1.0, aspect: 0.0, centre: [0.0, 0.0] };
+
+    /// A light of one channel's values in linear sRGB.
+    fn light(source: &Source, region: Region) -> Picture<SceneLight> {
+        let linear = crate::picture::source::linear_of_code();
+        let value = |i: u32| {
+            let (x, y) = (region.x + i % region.width, region.y + i / region.width);
+            linear[source.row(y, x, 1)[0] as usize]
+        };
+        Picture::from_planes(region, vec![(0..region.pixels() as u32).map(value).collect(); 3])
+    }
+
+    fn softened(settings: &SoftnessSettings, pitch_um: f64) -> Vec<f32> {
+        let source = Source::from_linear_srgb(240, 160, |x, _| [if x < 120 { 0.1 } else { 0.9 }; 3]);
+        let frame = FilmGeometry { pitch_um, width: 240, height: 160 };
+        let softness = Softness::new(settings, pitch_um).unwrap();
+        let planes = softness.planes(&source, pitch_um, &light);
+        let whole = source.region();
+        let out = softness.apply(&planes, frame, &light(&source, whole), whole);
+        // a region is a crop
+        let part = Region::new(100, 70, 37, 20);
+        let padded = light(&source, part.grown(softness.reach(pitch_um), &whole));
+        assert!(softness.apply(&planes, frame, &padded, part).plane(1) == out.cut(part).plane(1));
+        out.plane(1)[80 * 240..81 * 240].to_vec()
+    }
+
+    /// An edge blurred by a sampled Gaussian, summed as it is defined, within a step of an 8-bit picture.
+    #[test]
+    fn an_edge_is_blurred_as_a_gaussian_does() {
+        for (um, pitch) in [(12.0, 10.0), (45.0, 10.0), (130.0, 10.0)] {
+            let row = softened(&SoftnessSettings { overall_um: um, edges_um: 0.0, middle: MIDDLE }, pitch);
+            let weight = |d: i32| (-0.5 * (f64::from(d) / (um / pitch)).powi(2)).exp();
+            let total: f64 = (-80..=80).map(weight).sum();
+            for x in 60..180i32 {
+                let right: f64 = (-80..=80).filter(|d| x + d >= 120).map(weight).sum();
+                let (wanted, found) = (0.1 + 0.8 * right / total, f64::from(row[x as usize]));
+                assert!((found - wanted).abs() < 1.0 / 255.0, "{um}: {x} {found} {wanted}");
+            }
+        }
+    }
+
+    #[test]
+    fn the_middle_stays_clear() {
+        let settings = SoftnessSettings { overall_um: 0.0, edges_um: 200.0, middle: MIDDLE };
+        let row = softened(&settings, 10.0);
+        assert!((row[119] - 0.1).abs() < 1e-3 && (row[120] - 0.9).abs() < 1e-3);
+        let away = Middle { centre: [-0.9, 0.0], ..MIDDLE };
+        let row = softened(&SoftnessSettings { middle: away, ..settings }, 10.0);
+        assert!(row[119] > 0.4 && row[120] < 0.6, "{} {}", row[119], row[120]);
+        assert!(Softness::new(&SoftnessSettings { edges_um: 0.0, ..settings }, 10.0).is_none());
+    }
+}

@@ -1,0 +1,142 @@
+//! The Lens station applied to a rectangle of the source.
+
+use std::sync::Arc;
+
+use super::bloom::{Bloom, BloomGlow};
+use super::falloff::Falloff;
+use super::flash::Flash;
+use super::fringes::Fringes;
+use super::settings::LensSettings;
+use super::shake::Shake;
+use super::softness::{SoftPlanes, Softness};
+use crate::picture::buffer::SceneLight;
+use crate::picture::{FilmGeometry, Picture, Region, Source};
+use crate::stations::scene::SceneStage;
+
+/// Scene and Lens, prepared for frames that fill a gate. What is neutral is not there.
+#[derive(Debug, Clone)]
+pub struct LensStage {
+    scene: SceneStage,
+    settings: LensSettings,
+    /// Width on the film of the frame, in um.
+    width_um: f64,
+    flash: Option<Flash>,
+    bloom: Option<(Bloom, Arc<BloomGlow>)>,
+    falloff: Option<Falloff>,
+    /// Softness with its wide blurs.
+    soft: Option<(Softness, Arc<SoftPlanes>)>,
+}
+
+/// What looks beyond its pixel, for a frame of one scale.
+struct Optics {
+    geometry: FilmGeometry,
+    fringes: Option<Fringes>,
+    shake: Option<Shake>,
+}
+
+impl LensStage {
+    /// Without what has to be made for the whole frame: see [`LensStage::bloomed`] and [`LensStage::softened`].
+    pub fn new(settings: &LensSettings, scene: SceneStage, frame: FilmGeometry) -> Self {
+        Self {
+            scene,
+            settings: *settings,
+            width_um: frame.pitch_um * f64::from(frame.width),
+            flash: Flash::new(&settings.flash),
+            bloom: None,
+            falloff: Falloff::new(&settings.falloff),
+            soft: None,
+        }
+    }
+
+    pub fn scene(&self) -> &SceneStage {
+        &self.scene
+    }
+
+    /// The bloom that is asked for.
+    pub fn bloom(&self) -> Option<Bloom> {
+        Bloom::new(&self.settings.bloom)
+    }
+
+    /// With the glow of a small picture.
+    pub fn bloomed(self, bloom: Bloom, glow: Arc<BloomGlow>) -> Self {
+        Self { bloom: Some((bloom, glow)), ..self }
+    }
+
+    /// The glow of the small picture.
+    pub fn glow(&self, bloom: &Bloom, small: &Source) -> BloomGlow {
+        bloom.glow(&self.lit(small, small.region()))
+    }
+
+    /// A frame on the film.
+    fn geometry(&self, frame: &Source) -> FilmGeometry {
+        let pitch_um = self.width_um / f64::from(frame.width());
+        FilmGeometry { pitch_um, width: frame.width(), height: frame.height() }
+    }
+
+    /// Softness for a frame, where it is asked for.
+    pub fn softness(&self, frame: &Source) -> Option<Softness> {
+        Softness::new(&self.settings.softness, self.geometry(frame).pitch_um)
+    }
+
+    /// The wide blurs of a frame.
+    pub fn soft_planes(&self, softness: &Softness, frame: &Source) -> SoftPlanes {
+        softness
+            .planes(frame, self.geometry(frame).pitch_um, &|source: &Source, region: Region| self.lit(source, region))
+    }
+
+    /// With the wide blurs of a frame.
+    pub fn softened(self, softness: Softness, planes: Arc<SoftPlanes>) -> Self {
+        Self { soft: Some((softness, planes)), ..self }
+    }
+
+    /// Light before the optics: scene, flash, bloom.
+    fn lit(&self, source: &Source, region: Region) -> Picture<SceneLight> {
+        let frame = [source.width(), source.height()];
+        let mut light = self.scene.light(source, region);
+        if let Some(flash) = &self.flash {
+            flash.apply(frame, &mut light);
+        }
+        if let Some((bloom, glow)) = &self.bloom {
+            bloom.apply(glow, frame, &mut light);
+        }
+        light
+    }
+
+    /// Light at the film over a rectangle of a source, which must lie inside.
+    pub fn light(&self, source: &Source, region: Region) -> Picture<SceneLight> {
+        let frame = [source.width(), source.height()];
+        let geometry = self.geometry(source);
+        let optics = Optics {
+            fringes: Fringes::new(&self.settings.fringes, geometry.pitch_um, frame),
+            shake: Shake::new(&self.settings.shake, geometry.pitch_um),
+            geometry,
+        };
+        let mut light = self.seen(&optics, source, region);
+        if let Some(falloff) = &self.falloff {
+            falloff.apply(frame, &mut light);
+        }
+        light
+    }
+
+    /// Through the optics: each asks the one before for as much more as it reaches.
+    fn seen(&self, optics: &Optics, source: &Source, region: Region) -> Picture<SceneLight> {
+        let whole = source.region();
+        let drawn = |region: Region| -> Picture<SceneLight> {
+            match &self.soft {
+                Some((softness, planes)) => {
+                    let reach = softness.reach(optics.geometry.pitch_um);
+                    softness.apply(planes, optics.geometry, &self.lit(source, region.grown(reach, &whole)), region)
+                }
+                None => self.lit(source, region),
+            }
+        };
+        let fringed = |region: Region| match &optics.fringes {
+            Some(fringes) => fringes.apply(&drawn(region.grown(fringes.reach(), &whole)), region),
+            None => drawn(region),
+        };
+        match &optics.shake {
+            Some(shake) => shake.apply(&fringed(region.grown(shake.reach(), &whole)), region),
+            None => fringed(region),
+        }
+    }
+}
