@@ -154,6 +154,8 @@ fn company(id: &str) -> Vec<(&'static str, Value)> {
         "print.acutance.coarse_radius" => number("print.acutance.coarse", 1.5),
         // white decodes to zone VIII and a half
         "scene.zone.10" => number("scene.exposure", 2.0),
+        "lens.format.turned" | "lens.crop.x" => vec![("lens.format", Value::Choice("4x5".into()))],
+        "lens.crop.y" => number("lens.crop.size", 60.0),
         "lens.filter.density" => vec![("lens.filter.colour", Value::Choice("red".into()))],
         "lens.shake.angle" => number("lens.shake.length", 600.0),
         id if id.starts_with("lens.softness.") && !["edges", "overall"].iter().any(|e| id.ends_with(e)) => {
@@ -181,11 +183,12 @@ fn no_control_is_dead() {
         for (id, value) in values {
             development.set(stock, id, value.clone()).unwrap();
         }
+        let scaled = scaled.for_development(&development, stock, &|| false).unwrap();
         let request = RenderRequest {
-            scaled: &scaled.for_development(&development, stock, &|| false).unwrap(),
+            scaled: &scaled,
             stock,
             development: &development,
-            region: Region::whole(240, 160),
+            region: scaled.source.region(),
             grain: GrainShown::Full,
             keep_tiles: false,
         };

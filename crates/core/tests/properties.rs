@@ -162,7 +162,7 @@ proptest! {
 
     /// A development survives its file, with any values that its controls take.
     #[test]
-    fn developments_survive_their_files(shares in proptest::collection::vec(0.0..1.0f64, 200), seed: u32) {
+    fn developments_survive_their_files(shares in proptest::collection::vec(0.0..1.0f64, 260), seed: u32) {
         let stock = Catalogue::first();
         let mut development = Development::new(&stock);
         development.seed = seed;

@@ -23,7 +23,7 @@ use amber_library::{Library, NewFrame};
 
 pub use error::LabError;
 pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, develop_to_bytes, safe_name};
-pub use live::{Pass, Shown, ViewPicture, ViewRequest};
+pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use plane::{HueShare, ReadingPlane};
 pub use readings::{CurveReading, FilmReading, PrintReading};
 pub use scene::Metering;

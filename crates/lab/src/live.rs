@@ -6,8 +6,11 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 use amber_core::picture::reduce::Level;
 use amber_core::render::{Alone, GrainShown, RenderRequest, Watch};
-use amber_core::{Development, Region};
+use amber_core::stations::lens::LensSettings;
+use amber_core::stations::lens::framing::Framing;
+use amber_core::{Development, Region, Stock};
 use amber_files::write;
+use amber_library::FrameSummary;
 
 use crate::Lab;
 use crate::error::LabError;
@@ -56,6 +59,16 @@ pub struct ViewPicture {
     pub region: Region,
     pub frame_width: u32,
     pub frame_height: u32,
+    /// The framed picture at full size.
+    pub framed: FrameSize,
+}
+
+/// Size of a framed picture, and what is left over of the original to move in, in full pixels.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct FrameSize {
+    pub width: u32,
+    pub height: u32,
+    pub slack: [f64; 2],
 }
 
 /// The newest sequence number of every view.
@@ -94,7 +107,7 @@ impl Lab {
         };
         let care = if request.pass == Pass::Settled { Care::Settled(&abandoned) } else { Care::Quick };
         let scaled = match request.shown {
-            Shown::Original => self.sources.at(&self.library, &frame, level)?,
+            Shown::Original => self.original_of(&frame, level, &request.development, &stock)?,
             _ => self.source_of(&frame, level, &request.development, &stock, care)?,
         };
         if abandoned() {
@@ -136,8 +149,16 @@ impl Lab {
             Pass::Settled => (write::jpeg(&pixels, width, height, 93, None)?, "image/jpeg"),
             _ => (write::jpeg(&pixels, width, height, 85, None)?, "image/jpeg"),
         };
-        Ok(ViewPicture { bytes, media_type, region, frame_width: whole.width, frame_height: whole.height })
+        let framed = frame_size(&frame, &request.development, &stock);
+        Ok(ViewPicture { bytes, media_type, region, frame_width: whole.width, frame_height: whole.height, framed })
     }
+}
+
+/// How a development frames a picture.
+pub fn frame_size(frame: &FrameSummary, development: &Development, stock: &Stock) -> FrameSize {
+    let settings = LensSettings::framing(&development.values(stock));
+    let framing = Framing::new(&settings, frame.width, frame.height);
+    FrameSize { width: framing.width, height: framing.height, slack: framing.slack }
 }
 
 /// The rectangle at half the size that covers `region`.

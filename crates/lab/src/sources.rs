@@ -4,6 +4,8 @@ use std::sync::Arc;
 
 use amber_core::picture::reduce::Level;
 use amber_core::render::{Cache, Scaled};
+use amber_core::stations::lens::LensSettings;
+use amber_core::stations::lens::framing::FramingSettings;
 use amber_core::stations::scene::SceneSettings;
 use amber_core::stations::scene::noise::NoiseSettings;
 use amber_core::{Development, Stock};
@@ -23,8 +25,27 @@ impl Lab {
         stock: &Stock,
         care: Care,
     ) -> Result<Scaled, LabError> {
-        let noise = SceneSettings::noise(&development.values(stock));
-        self.renderer.pool().install(|| self.sources.smoothed(&self.library, frame, level, &noise, care))
+        let values = development.values(stock);
+        let (noise, framing) = (SceneSettings::noise(&values), LensSettings::framing(&values));
+        self.renderer.pool().install(|| {
+            let scaled = self.sources.smoothed(&self.library, frame, level, &noise, care)?;
+            self.sources.framed(scaled, level, &framing)
+        })
+    }
+
+    /// The original, framed as a development frames it.
+    pub(crate) fn original_of(
+        &self,
+        frame: &FrameSummary,
+        level: Level,
+        development: &Development,
+        stock: &Stock,
+    ) -> Result<Scaled, LabError> {
+        let framing = LensSettings::framing(&development.values(stock));
+        self.renderer.pool().install(|| {
+            let scaled = self.sources.at(&self.library, frame, level)?;
+            self.sources.framed(scaled, level, &framing)
+        })
     }
 }
 
@@ -132,6 +153,20 @@ impl Sources {
             Ok::<_, LabError>(keep(full.scaled.reduced(width, height)))
         })?;
         Ok(small.scaled.clone())
+    }
+
+    /// A picture at a zoom step, framed.
+    fn framed(&self, scaled: Scaled, level: Level, framing: &FramingSettings) -> Result<Scaled, LabError> {
+        if framing.is_none() {
+            return Ok(scaled);
+        }
+        let name = (short(&format!("{} {framing:?}", scaled.content)), level.0);
+        let kept = self.kept.get_or_make(name, || {
+            let scaled = scaled.framed(framing);
+            let bytes = scaled.source.bytes();
+            Ok::<_, LabError>((Kept { scaled, metadata: Metadata::default() }, bytes))
+        })?;
+        Ok(kept.scaled.clone())
     }
 
     /// The EXIF of a frame's original.

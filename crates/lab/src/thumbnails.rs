@@ -2,6 +2,7 @@
 
 use amber_core::picture::reduce::Level;
 use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
+use amber_core::stations::lens::LensSettings;
 use amber_core::{Development, Stock};
 use amber_files::write;
 use amber_library::FrameSummary;
@@ -64,7 +65,9 @@ impl Lab {
         let state =
             format!("{} {} {} {}", frame.content, development.to_json(), stock.content_hash(), size.long_edge());
         self.kept(&state, || {
-            let scaled = self.small(frame, size)?;
+            let framing = LensSettings::framing(&development.values(stock));
+            let small = self.small(frame, size)?;
+            let scaled = self.renderer.pool().install(|| small.framed(&framing));
             let region = scaled.source.region();
             let request = RenderRequest {
                 scaled: &scaled,

@@ -4,6 +4,7 @@ import { Densitometer } from './densitometer.js';
 import { say } from './messages.js';
 import { Metering } from './metering.js';
 import { Picker } from './picker.js';
+import { drawMiddle } from './places.js';
 import { listenCurves, paintCurves } from './tone-curve.js';
 import { View } from './view.js';
 import { Zones } from './zones.js';
@@ -16,7 +17,7 @@ const page = () => $('ag-bench').dataset.page;
 
 // ---- the picture
 
-let meter = null, zones = null;
+let meter = null, zones = null, picker = null;
 
 const view = new View($('ag-canvas'), frame, frame.values, ({ zoom, fitted, rendering, settled, problem }) => {
   if (settled === 'developed') { meter?.load(view.values); zones?.load(); }
@@ -32,7 +33,11 @@ const view = new View($('ag-canvas'), frame, frame.values, ({ zoom, fitted, rend
 });
 
 meter = new Densitometer(frame, $('ag-canvas'), view);
-view.over = (...at) => meter.overlay(...at);
+view.over = (g, ...at) => {
+  meter.overlay(g, ...at);
+  if (picker?.tool === 'place') drawMiddle(g, view.values, ...at);
+  picker?.overlay(g, ...at);
+};
 
 // ---- values and history
 
@@ -140,16 +145,16 @@ function take(values, moving) {
 // application drops what equals the own value
 function ownOf(id) {
   const shown = document.querySelector(`.ag-ctl[data-control="${CSS.escape(id)}"], [data-zone="${CSS.escape(id)}"]`);
-  return shown ? Number(shown.dataset.own) : 0;
+  return shown ? Number(shown.dataset.own) : id === 'lens.crop.size' ? 100 : 0;
 }
 
 const tell = (text) => { $('ag-tag').hidden = !text; $('ag-tag').textContent = text; };
 const complain = (text) => say(text, { problem: true });
 
-const picker = new Picker(frame, $('ag-canvas'), view, {
+picker = new Picker(frame, $('ag-canvas'), view, {
   values: () => frame.values,
   moved: (values) => take(values, true),
-  rested: (values) => take(values, false),
+  rested: (values, how = false) => take(values, how),
   tell,
   complain,
 });
@@ -221,6 +226,7 @@ function openTab(group, name) {
   });
   group.querySelectorAll('[data-tabpage]').forEach((p) => { p.hidden = p.dataset.tabpage !== name; });
   if (group.dataset.group === 'Curve') showLayer(name);
+  view.draw();
 }
 function restoreTabs() {
   document.querySelectorAll('[data-group]').forEach((group) => {
@@ -333,7 +339,7 @@ $('ag-one').addEventListener('click', () => view.oneToOne());
 
 const isTyping = (e) => e.target.closest?.('input:not([type=range]):not([type=radio]), textarea, select');
 const dialogOpen = () => document.querySelector('.modal.show') !== null;
-const STATIONS = { Digit1: 'scene', Digit3: 'film', Digit4: 'bath', Digit5: 'print', Digit0: 'changes' };
+const STATIONS = { Digit1: 'scene', Digit2: 'lens', Digit3: 'film', Digit4: 'bath', Digit5: 'print', Digit0: 'changes' };
 
 document.addEventListener('keydown', (e) => {
   if (isTyping(e) || dialogOpen()) return;
@@ -357,6 +363,9 @@ document.addEventListener('keydown', (e) => {
     KeyX: () => meter.mark(!meter.marking),
     KeyH: () => picker.toggle(station() === 'scene' ? 'band' : 'hue'),
     KeyN: () => picker.toggle('neutral'),
+    KeyC: () => { if (document.querySelector('[data-pick=crop]')) picker.toggle('crop'); },
+    KeyA: () => { if (document.querySelector('[data-pick=level]')) picker.toggle('level'); },
+    KeyP: () => { if (document.querySelector('[data-pick=place]')) picker.toggle('place'); },
     KeyI: () => metering.open(),
     Escape: () => {
       if (picker.on) picker.toggle(picker.tool);

@@ -1,4 +1,7 @@
-// Tools that act on a place of the picture: hues of the film and of the scene, pressed and dragged, and a neutral, pressed.
+// Tools that act on a place of the picture: hues of the film and of the scene, pressed and dragged, a neutral, pressed, and
+// the middle of an effect, dragged.
+import { middleAt, placed } from './places.js';
+
 const LIMITS = { stops: 3, percent: 100, degrees: 40, band: 2 };
 const written = (v, digits, unit) => `${v < 0 ? '−' : '+'}${Math.abs(v).toFixed(digits)} ${unit}`;
 const kept = (v, limit, digits) => Number(Math.min(limit, Math.max(-limit, v)).toFixed(digits));
@@ -21,6 +24,9 @@ const DRAGS = {
     },
     tell: ({ dx, dy, turn }) => `${turn ? `hue ${written(dx / 4, 0, '°')}` : `saturation ${written(dx / 2, 0, '%')}`}, lightness ${written(dy / 100, 2, 'EV')}`,
   },
+  crop: { hint: 'Drag the picture under the frame; the wheel changes the size.' },
+  level: { hint: 'Draw a line along what should be level or upright.' },
+  place: { hint: 'Drag the middle on the picture.' },
   neutral: { hint: 'Press on a grey of the picture that should be neutral.' },
 };
 
@@ -32,6 +38,7 @@ export class Picker {
     canvas.addEventListener('pointerdown', (e) => this.press(e), { capture: true });
     canvas.addEventListener('pointermove', (e) => this.drag(e), { capture: true });
     for (const end of ['pointerup', 'pointercancel']) canvas.addEventListener(end, (e) => this.release(e), { capture: true });
+    canvas.addEventListener('wheel', (e) => this.wheel(e), { capture: true, passive: false });
   }
 
   get on() { return this.tool !== null; }
@@ -41,6 +48,7 @@ export class Picker {
     this.canvas.classList.toggle('ag-picking', this.on);
     this.mark();
     this.tell(this.on ? DRAGS[this.tool].hint : '');
+    this.view.draw();
   }
 
   mark() {
@@ -70,6 +78,8 @@ export class Picker {
     const held = { x: e.clientX, y: e.clientY, dx: 0, dy: 0, turn: false, start: { ...this.values() } };
     this.held = held;
     const place = this.place(e);
+    if (this.tool === 'place') { this.middle(held, e); return; }
+    if (['crop', 'level'].includes(this.tool)) return;
     if (this.tool === 'neutral') {
       const balance = await this.ask('neutral', held.start, place);
       if (balance) this.rested(balance);
@@ -87,8 +97,64 @@ export class Picker {
   drag(e) {
     if (!this.held) return;
     e.stopImmediatePropagation();
+    if (this.tool === 'place') { this.middle(this.held, e); return; }
+    if (this.tool === 'crop') { this.shift(this.held, e); return; }
+    if (this.tool === 'level') { this.line = [[this.held.x, this.held.y], [e.clientX, e.clientY]]; this.view.draw(); return; }
     Object.assign(this.held, { dx: e.clientX - this.held.x, dy: this.held.y - e.clientY, turn: e.shiftKey });
     this.apply(this.held);
+  }
+
+  // the picture moves with the hand: the frame moves the other way over what is left over
+  shift(held, e) {
+    const [dx, dy] = [e.clientX - held.x, e.clientY - held.y].map((d) => d / this.view.scale);
+    const moved = (id, d, slack) => kept(Number(held.start[id] ?? 0) - (slack > 1 ? (200 * d) / slack : 0), 100, 1);
+    const [across, down] = this.frame.slack;
+    held.changed = { 'lens.crop.x': moved('lens.crop.x', dx, across), 'lens.crop.y': moved('lens.crop.y', dy, down) };
+    if (across <= 1 && down <= 1) this.tell('Nothing is left over to move in: choose a format or a smaller size.');
+    else this.moved(held.changed);
+  }
+
+  wheel(e) {
+    if (this.tool !== 'crop') return;
+    e.preventDefault();
+    e.stopImmediatePropagation();
+    const size = Number(this.values()['lens.crop.size'] ?? 100);
+    const next = Math.min(100, Math.max(20, Math.round((size * 2 ** (e.deltaY / 1200)) * 2) / 2));
+    if (next !== size) this.rested({ 'lens.crop.size': next }, 'key');
+  }
+
+  // a drawn line becomes level or upright, whichever is nearer
+  level(held) {
+    const [[x0, y0], [x1, y1]] = this.line;
+    this.line = null;
+    if (Math.hypot(x1 - x0, y1 - y0) < 12) return;
+    const lean = (Math.atan2(y1 - y0, x1 - x0) * 180) / Math.PI;
+    const off = lean - 90 * Math.round(lean / 90);
+    held.changed = { 'lens.straighten': kept(Number(held.start['lens.straighten'] ?? 0) + off, 20, 1) };
+  }
+
+  // thirds, or the line that is being drawn
+  overlay(g, x, y, w, h) {
+    const strokes = [];
+    if (this.tool === 'crop') {
+      for (const t of [1 / 3, 2 / 3]) strokes.push([x + w * t, y, x + w * t, y + h], [x, y + h * t, x + w, y + h * t]);
+    } else if (this.tool === 'level' && this.line) {
+      const box = this.canvas.getBoundingClientRect();
+      const [[x0, y0], [x1, y1]] = this.line;
+      strokes.push([x0 - box.left, y0 - box.top, x1 - box.left, y1 - box.top]);
+    }
+    for (const [style, width] of [['rgba(0,0,0,.55)', 3], ['#fff', 1]]) {
+      g.strokeStyle = style;
+      g.lineWidth = width;
+      for (const [x0, y0, x1, y1] of strokes) { g.beginPath(); g.moveTo(x0, y0); g.lineTo(x1, y1); g.stroke(); }
+    }
+  }
+
+  middle(held, e) {
+    const what = placed();
+    if (!what) return;
+    held.changed = middleAt(what, this.place(e));
+    this.moved(held.changed);
   }
 
   apply(held) {
@@ -105,8 +171,9 @@ export class Picker {
   release(e) {
     if (!this.held) return;
     e.stopImmediatePropagation();
-    const { changed } = this.held;
+    const held = this.held;
     this.held = null;
-    if (changed) this.rested(changed);
+    if (this.tool === 'level' && this.line) { this.level(held); this.view.draw(); }
+    if (held.changed) this.rested(held.changed);
   }
 }

@@ -145,7 +145,7 @@ export class View {
     this.wanted = null;
     const level = this.level();
     const body = {
-      view: this.name, sequence: ++this.sequence, values: this.values, level, region: this.region(level), pass: wanted.pass, shown: wanted.shown,
+      view: this.name, sequence: ++this.sequence, values: this.values, level, region: this.fitted ? null : this.region(level), pass: wanted.pass, shown: wanted.shown,
     };
     const flight = { pass: wanted.pass, abort: new AbortController(), sequence: body.sequence };
     this.flight = flight;
@@ -157,7 +157,9 @@ export class View {
       if (answer.status === 200) {
         const region = answer.headers.get('x-region').split(',').map(Number);
         const frame = answer.headers.get('x-frame').split(',').map(Number);
+        const full = answer.headers.get('x-full').split(',').map(Number);
         const bitmap = await createImageBitmap(await answer.blob());
+        if (flight === this.flight) this.reframed(full);
         if (flight === this.flight) this.arrived({ bitmap, region, frame, level, pass: wanted.pass, shown: wanted.shown });
       } else if (answer.status !== 204) {
         this.told({ problem: await answer.text() });
@@ -172,6 +174,20 @@ export class View {
     }
   }
 
+  // a format, a crop or a turn has changed the picture's size
+  reframed([width, height, ...slack]) {
+    this.frame.slack = slack;
+    if (width === this.frame.width && height === this.frame.height) return;
+    this.frame.width = width;
+    this.frame.height = height;
+    for (const list of Object.keys(this.pictures)) this.pictures[list] = [];
+    if (this.fitted) {
+      this.scale = this.fitScale();
+      this.centre = [width / 2, height / 2];
+      this.told({ zoom: this.scale * this.ratio, fitted: true });
+    } else this.moved();
+  }
+
   arrived(picture) {
     const list = picture.shown;
     const whole = picture.region[2] === picture.frame[0] && picture.region[3] === picture.frame[1];
@@ -179,6 +195,7 @@ export class View {
     const under = whole ? [] : this.pictures[list].filter((p) => p.whole).slice(0, 1);
     this.pictures[list] = [...under, { ...picture, whole }];
     this.draw();
+    if (picture.pass === 'settled' && !this.wanted && picture.level !== this.level()) { this.request('settled'); return; }
     if (picture.pass === 'settled' && !this.wanted) {
       this.canvas.dataset.settled = 'true';
       this.canvas.dataset.level = picture.level;

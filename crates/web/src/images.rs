@@ -71,11 +71,12 @@ pub async fn view(
         Ok(lab.view(&request)?)
     })
     .await?;
-    let r = picture.region;
+    let (r, full) = (picture.region, picture.framed);
     Ok(HttpResponse::Ok()
         .content_type(picture.media_type)
         .insert_header(("x-region", format!("{},{},{},{}", r.x, r.y, r.width, r.height)))
         .insert_header(("x-frame", format!("{},{}", picture.frame_width, picture.frame_height)))
+        .insert_header(("x-full", format!("{},{},{:.1},{:.1}", full.width, full.height, full.slack[0], full.slack[1])))
         .body(picture.bytes))
 }
 

@@ -8,12 +8,13 @@ use crate::controls::Values;
 use crate::development::Development;
 use crate::error::CoreError;
 use crate::measure::Facts;
-use crate::picture::{FilmGeometry, Region, Source};
+use crate::picture::{FilmGeometry, Gate, Region, Source};
 use crate::stations::bath::{BathSettings, MottleStage, UnevenStage};
 use crate::stations::film::grain::{GrainStage, UnresolvedGrain};
 use crate::stations::film::halation::{Glow, Halation};
 use crate::stations::film::{FilmResponse, FilmSettings};
 use crate::stations::lens::bloom::BloomGlow;
+use crate::stations::lens::framing::{Framing, FramingSettings};
 use crate::stations::lens::softness::SoftPlanes;
 use crate::stations::lens::{LensSettings, LensStage};
 use crate::stations::print::acutance::Acutance;
@@ -36,13 +37,55 @@ pub struct Scaled {
     pub content: Arc<str>,
     /// Measured on the full picture.
     pub facts: Arc<Facts>,
+    /// What fills the film's gate, in full pixels.
+    pub film: [u32; 2],
+    /// Where in that the picture's corner lies, in full pixels.
+    pub corner: [u32; 2],
 }
 
 impl Scaled {
     pub fn full(source: Arc<Source>, content: &str) -> Self {
         let (full_width, full_height) = (source.width(), source.height());
         let facts = Arc::new(Facts::of(&source));
-        Self { source, full_width, full_height, content: content.into(), facts }
+        let film = [full_width, full_height];
+        Self { source, full_width, full_height, content: content.into(), facts, film, corner: [0, 0] }
+    }
+
+    /// The same picture framed, at its own scale.
+    pub fn framed(&self, settings: &FramingSettings) -> Self {
+        if settings.is_none() {
+            return self.clone();
+        }
+        let framing = Framing::new(settings, self.full_width, self.full_height);
+        let scale = f64::from(self.source.width()) / f64::from(self.full_width);
+        let side = |v: u32, scale: f64| ((f64::from(v) * scale).round() as u32).max(1);
+        let cut = |source: &Source, scale: f64| {
+            Arc::new(framing.cut(source, side(framing.width, scale), side(framing.height, scale)))
+        };
+        let small = &self.facts.small;
+        let of_small = f64::from(small.width()) / f64::from(self.full_width);
+        Self {
+            source: cut(&self.source, scale),
+            full_width: framing.width,
+            full_height: framing.height,
+            content: format!("{} {settings:?}", self.content).into(),
+            facts: Arc::new(Facts { small: cut(small, of_small), noise: self.facts.noise.clone() }),
+            film: framing.film,
+            corner: framing.corner,
+        }
+    }
+
+    /// Where in the format the picture's corner lies, in pixels of this scale.
+    pub(super) fn corner_here(&self) -> [u32; 2] {
+        let scale = f64::from(self.source.width()) / f64::from(self.full_width);
+        self.corner.map(|v| (f64::from(v) * scale).round() as u32)
+    }
+
+    /// This scale on the film.
+    fn geometry(&self, gate: Gate) -> FilmGeometry {
+        let full = FilmGeometry::filling(gate, self.film[0], self.film[1]);
+        let (width, height) = (self.source.width(), self.source.height());
+        FilmGeometry { pitch_um: full.pitch_um * f64::from(self.full_width) / f64::from(width), width, height }
     }
 
     /// The same picture with its noise smoothed. At a reduced scale that is an approximation, for a view in motion: the
@@ -58,14 +101,16 @@ impl Scaled {
         Ok(Self { source, content: format!("{} {settings:?}", self.content).into(), ..self.clone() })
     }
 
-    /// [`Scaled::smoothed`] as a development wants it.
+    /// [`Scaled::smoothed`] and [`Scaled::framed`] as a development wants it.
     pub fn for_development(
         &self,
         development: &Development,
         stock: &Stock,
         abandoned: &(dyn Fn() -> bool + Sync),
     ) -> Result<Self, CoreError> {
-        self.smoothed(&SceneSettings::noise(&development.values(stock)), abandoned)
+        let values = development.values(stock);
+        let smoothed = self.smoothed(&SceneSettings::noise(&values), abandoned)?;
+        Ok(smoothed.framed(&LensSettings::framing(&values)))
     }
 
     /// The same picture reduced to a size.
@@ -208,9 +253,8 @@ impl Plan {
             Stage::Film(response) => response.as_ref(),
             _ => return Err(wrong_stage()),
         };
-        let geometry = |w: u32, h: u32| FilmGeometry::filling(film.gate, w, h);
-        let full_pitch = geometry(scaled.full_width, scaled.full_height).pitch_um;
-        let here = geometry(scaled.source.width(), scaled.source.height());
+        let full_pitch = FilmGeometry::filling(film.gate, scaled.film[0], scaled.film[1]).pitch_um;
+        let here = scaled.geometry(film.gate);
         let seed = request.development.seed;
         let shown = request.grain == GrainShown::Full && until >= Until::Density;
         let grain_key = key(&[&"grain", &keys.developed, &film.grain(), &seed, &here.pitch_um, &shown]);
@@ -345,7 +389,7 @@ impl Plan {
             Ok::<_, CoreError>((Stage::Tables(Tables::new(&viewing, response)), 600_000))
         })?;
         let scaled = request.scaled;
-        let this_pitch = FilmGeometry::filling(film.gate, scaled.source.width(), scaled.source.height()).pitch_um;
+        let this_pitch = scaled.geometry(film.gate).pitch_um;
         let shown_pitch = match request.grain {
             GrainShown::Off => None,
             GrainShown::Full => Some(Some(this_pitch)),

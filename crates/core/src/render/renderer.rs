@@ -232,7 +232,11 @@ impl Renderer {
             None => plain(),
             Some(grain) => kept(plan.grained_density, &|| {
                 let mut tile = Arc::unwrap_or_clone(plain()?);
+                // the lattice is the film's: a crop under the enlarger keeps its grain
+                let (region, corner) = (tile.region, request.scaled.corner_here());
+                tile.region = Region { x: region.x + corner[0], y: region.y + corner[1], ..region };
                 grain.apply(&mut tile);
+                tile.region = region;
                 Ok(tile)
             }),
         }

@@ -3,12 +3,14 @@
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::CharacteristicCurve;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
+use amber_core::stations::lens::falloff::Falloff;
+use amber_core::stations::lens::{LensFilter, LensSettings};
 use amber_core::stations::print::PrintSettings;
 use amber_core::stations::print::graded_print::paper_curve;
 use amber_core::stations::scene::SceneSettings;
 use amber_core::stations::scene::structure::placed_zones;
 use amber_core::stock::material::{graded_paper, print_material};
-use amber_core::{Development, Station, Stock};
+use amber_core::{Development, Region, Station, Stock};
 
 const LAYERS: [&str; 3] = ["var(--d-r)", "var(--d-g)", "var(--d-b)"];
 
@@ -17,6 +19,7 @@ pub fn of(station: Station, development: &Development, stock: &Stock) -> String 
     let values = development.values(stock);
     match station {
         Station::Scene => scene(&SceneSettings::read(&values)),
+        Station::Lens => lens(&LensSettings::read(&values), &LensFilter::read(&values)),
         Station::Film => film(stock, &FilmSettings::read(&values), &BathSettings::read(&values)),
         Station::Bath => bath(stock, &BathSettings::read(&values)),
         Station::Print => {
@@ -47,6 +50,42 @@ fn scene(settings: &SceneSettings) -> String {
             )
         })
         .collect()
+}
+
+/// The field of the falloff over a frame, the profile of a thin line through the optics, and the filter.
+fn lens(settings: &LensSettings, filter: &LensFilter) -> String {
+    const COLUMNS: u32 = 10;
+    const ROWS: u32 = 7;
+    let factors = Falloff::new(&settings.falloff)
+        .map(|f| f.factors([COLUMNS, ROWS], Region::whole(COLUMNS, ROWS)))
+        .unwrap_or_else(|| vec![1.0; (COLUMNS * ROWS) as usize]);
+    let mut svg = String::new();
+    for (i, factor) in factors.iter().enumerate() {
+        let grey = (165.0 * f64::from(*factor).powf(0.45)).clamp(0.0, 255.0) as u32;
+        let (x, y) = (14.0 + 3.0 * (i as u32 % COLUMNS) as f64, 6.0 + 3.0 * (i as u32 / COLUMNS) as f64);
+        svg += &format!(
+            r#"<rect x="{x:.1}" y="{y:.1}" width="3" height="3" shape-rendering="crispEdges" fill="rgb({grey},{grey},{grey})"/>"#
+        );
+    }
+    let blur = (settings.softness.overall_um + settings.softness.edges_um + settings.shake.length_um / 3.5) / 60.0;
+    let (sigma, glow) = (1.2 + 2.0 * blur.min(6.0), settings.bloom.strength);
+    let profile = |i: usize| {
+        let x = i as f64 - 22.0;
+        let height = (1.2 / sigma) * (-0.5 * (x / sigma).powi(2)).exp() + 0.3 * glow * (-0.5 * (x / 9.0).powi(2)).exp();
+        (54.0 + i as f64, 27.0 - 19.0 * height.min(1.0))
+    };
+    svg += &line((0..=44).map(profile), "#d6d6d4");
+    let colour = match filter.colour.as_str() {
+        "yellow" => "#d9c35a",
+        "orange" => "#d99a4a",
+        "red" => "#c85a4a",
+        "green" => "#6f9f5f",
+        "blue" => "#5070b0",
+        _ if filter.mired > 0.0 => "#b08a55",
+        _ if filter.mired < 0.0 => "#5f7fa8",
+        _ => return svg,
+    };
+    svg + &format!(r#"<circle cx="110" cy="17" r="7" fill="{colour}" opacity=".8"/>"#)
 }
 
 /// A stock's characteristic curves over eleven zones, drawn as large as is asked.
@@ -186,6 +225,6 @@ mod tests {
                 }
             }
         }
-        assert!(of(Station::Lens, &Development::new(&Catalogue::first()), &Catalogue::first()).is_empty());
+        assert!(of(Station::Tone, &Development::new(&Catalogue::first()), &Catalogue::first()).is_empty());
     }
 }

@@ -76,14 +76,19 @@ pub struct Group {
     pub wide: bool,
     /// Drawn as patches on the exposure axis.
     pub zones: bool,
-    /// A tool of the column: `halation`, `grain` (shown alone), `hue`, `band`, `neutral` (picked on the picture) or `meter`;
+    /// A tool of the column: `halation`, `grain` (shown alone), `hue`, `band`, `neutral`, `place`, `crop` (on the picture) or `meter`;
     /// empty for none.
     pub tool: &'static str,
     pub tabs: Vec<Tab>,
 }
 
 /// Columns that stand on a station's second page.
-const SECOND_PAGE: [&str; 10] = [
+const SECOND_PAGE: [&str; 15] = [
+    "Softness",
+    "Falloff",
+    "Middle",
+    "Bloom",
+    "Flash",
     "Scene curve",
     "Colour",
     "Hues of the scene",
@@ -113,6 +118,8 @@ impl Group {
             "Hues of the scene" => "band",
             "Balance" => "neutral",
             "Light" => "meter",
+            "Middle" => "place",
+            "Crop" => "crop",
             _ => "",
         };
         Self { name, wide: WIDE.contains(&name), zones: name == PLACEMENT, tool, tabs: Vec::new() }
@@ -441,7 +448,7 @@ mod tests {
         let frame = frame("plover", &[]);
         let bath = OnBench::named("bath", 2).render(&frame, false).unwrap();
         assert!(bath.contains("bath.time"));
-        assert_eq!(OnBench::named("lens", 1), OnBench::Page(Station::Film, 1), "not built yet");
+        assert_eq!(OnBench::named("tone", 1), OnBench::Page(Station::Film, 1), "not built yet");
         assert_eq!(OnBench::named("changes", 1).station(), None);
     }
 

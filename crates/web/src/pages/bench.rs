@@ -89,11 +89,13 @@ fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebErro
 /// What the page's script has to know of a frame.
 pub fn state(frame: &Frame) -> Result<String, WebError> {
     let f = &frame.summary;
+    let framed = amber_lab::frame_size(f, &f.development, &frame.stock);
     let json = serde_json::json!({
         "id": f.id,
         "revision": f.revision,
-        "width": f.width,
-        "height": f.height,
+        "width": framed.width,
+        "height": framed.height,
+        "slack": framed.slack,
         "values": f.development.values,
         "stock": f.development.stock.id,
     });

@@ -56,7 +56,7 @@ async fn the_wheel_zooms_and_the_picture_follows_the_hand() {
 
     // a station that is not built cannot be opened; an open one closes on a second click
     assert_eq!(
-        browser.value("document.querySelectorAll('a[data-station=lens], a[data-station=tone]').length").await,
+        browser.value("document.querySelectorAll('a[data-station=surface], a[data-station=tone]').length").await,
         0
     );
     assert_eq!(browser.value("document.querySelectorAll('.ag-stn').length").await, 8);

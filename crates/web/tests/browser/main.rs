@@ -2,6 +2,7 @@
 
 mod application;
 mod driver;
+mod lens;
 mod looking;
 mod scene;
 mod stocks;

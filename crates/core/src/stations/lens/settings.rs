@@ -3,6 +3,7 @@
 use super::bloom::BloomSettings;
 use super::falloff::FalloffSettings;
 use super::flash::FlashSettings;
+use super::framing::FramingSettings;
 use super::fringes::FringesSettings;
 use super::place::Middle;
 use super::shake::ShakeSettings;
@@ -23,14 +24,15 @@ const fn percent(id: &'static str, group: &'static str, label: &'static str, own
     Control { unit: Unit::Percent, kind: range(0.0, high, 1.0, 0), own: Own::Neutral(own), ..control(id, group, label) }
 }
 
-const fn place(id: &'static str, group: &'static str, label: &'static str) -> Control {
+const fn place(id: &'static str, tab: &'static str, label: &'static str) -> Control {
     Control {
+        tab,
         unit: Unit::Percent,
         kind: range(-100.0, 100.0, 1.0, 0),
         two_sided: true,
         picture_specific: true,
         help: "Place of the middle, from the frame's centre to its sides.",
-        ..control(id, group, label)
+        ..control(id, "Middle", label)
     }
 }
 
@@ -100,8 +102,8 @@ pub const SOFT_ROUNDNESS: Control = Control {
     help: "100 % is an ellipse, 0 % a square with round corners.",
     ..percent("lens.softness.roundness", "Softness", "Roundness", 100.0, 100.0)
 };
-pub const SOFT_X: Control = place("lens.softness.x", "Softness", "Middle across");
-pub const SOFT_Y: Control = place("lens.softness.y", "Softness", "Middle down");
+pub const SOFT_X: Control = place("lens.softness.x", "Softness", "Across");
+pub const SOFT_Y: Control = place("lens.softness.y", "Softness", "Down");
 
 pub const FALLOFF: Control = Control {
     unit: Unit::Stops,
@@ -123,14 +125,15 @@ pub const FALLOFF_ROUNDNESS: Control = Control {
     ..percent("lens.falloff.roundness", "Falloff", "Roundness", 100.0, 100.0)
 };
 pub const FALLOFF_ASPECT: Control = Control {
+    tab: "Falloff",
     unit: Unit::Percent,
     kind: range(-100.0, 100.0, 1.0, 0),
     two_sided: true,
     help: "Wider (plus) or taller (minus) than the frame.",
-    ..control("lens.falloff.aspect", "Falloff", "Aspect")
+    ..control("lens.falloff.aspect", "Middle", "Aspect")
 };
-pub const FALLOFF_X: Control = place("lens.falloff.x", "Falloff", "Middle across");
-pub const FALLOFF_Y: Control = place("lens.falloff.y", "Falloff", "Middle down");
+pub const FALLOFF_X: Control = place("lens.falloff.x", "Falloff", "Across");
+pub const FALLOFF_Y: Control = place("lens.falloff.y", "Falloff", "Down");
 pub const NATURAL: Control = Control {
     unit: Unit::Angle,
     kind: range(0.0, 55.0, 1.0, 0),
@@ -147,7 +150,6 @@ pub const BLOOM_THRESHOLD: Control = Control {
     unit: Unit::Stops,
     kind: range(0.0, 5.0, 0.05, 2),
     own: Own::Neutral(2.0),
-    two_sided: true,
     help: "Light from which things glow, over mid grey.",
     ..control("lens.bloom.threshold", "Bloom", "From")
 };
@@ -178,7 +180,6 @@ pub const FRINGE_BLUE: Control = fringe("lens.fringes.blue", "Blue, yellow");
 pub const FLASH: Control = Control {
     unit: Unit::Stops,
     kind: range(0.0, 4.0, 0.05, 2),
-    two_sided: true,
     picture_specific: true,
     help: "Light of a flash on the camera, on what is near it.",
     ..control("lens.flash.stops", "Flash", "Flash")
@@ -193,42 +194,140 @@ pub const FLASH_FEATHER: Control = Control {
     help: "How slowly the flash's light fades.",
     ..percent("lens.flash.feather", "Flash", "Feather", 100.0, 200.0)
 };
-pub const FLASH_X: Control = place("lens.flash.x", "Flash", "Place across");
-pub const FLASH_Y: Control = place("lens.flash.y", "Flash", "Place down");
+pub const FLASH_X: Control = place("lens.flash.x", "Flash", "Across");
+pub const FLASH_Y: Control = place("lens.flash.y", "Flash", "Down");
+
+/// The formats of the trade, by their longer over their shorter side; `shot` is the picture's own shape.
+const FORMATS: [(Choice, Option<f64>); 9] = [
+    (Choice { id: "shot", label: "As shot" }, None),
+    (Choice { id: "1x1", label: "1:1" }, Some(1.0)),
+    (Choice { id: "6x7", label: "6:7" }, Some(7.0 / 6.0)),
+    (Choice { id: "4x5", label: "4:5" }, Some(1.25)),
+    (Choice { id: "3x4", label: "3:4" }, Some(4.0 / 3.0)),
+    (Choice { id: "5x7", label: "5:7" }, Some(1.4)),
+    (Choice { id: "2x3", label: "2:3" }, Some(1.5)),
+    (Choice { id: "9x16", label: "9:16" }, Some(16.0 / 9.0)),
+    (Choice { id: "panorama", label: "Panorama" }, Some(65.0 / 24.0)),
+];
+const FORMAT_CHOICES: [Choice; FORMATS.len()] = {
+    let mut list = [FORMATS[0].0; FORMATS.len()];
+    let mut i = 0;
+    while i < list.len() {
+        list[i] = FORMATS[i].0;
+        i += 1;
+    }
+    list
+};
+
+pub const FORMAT: Control = Control {
+    kind: Kind::Choice(&FORMAT_CHOICES),
+    own: Own::StockChoice(|_| "shot"),
+    picture_specific: true,
+    help: "Shape of the picture. The format fills the film's gate.",
+    ..control("lens.format", "Format", "Format")
+};
+pub const FORMAT_TURNED: Control = Control {
+    kind: Kind::Switch,
+    own: Own::Switch(false),
+    picture_specific: true,
+    help: "The format stands where the picture lies, or lies where it stands.",
+    ..control("lens.format.turned", "Format", "Other way round")
+};
+pub const TURN: Control = Control {
+    kind: Kind::Choice(&[
+        Choice { id: "0", label: "0°" },
+        Choice { id: "90", label: "90°" },
+        Choice { id: "180", label: "180°" },
+        Choice { id: "270", label: "270°" },
+    ]),
+    own: Own::StockChoice(|_| "0"),
+    picture_specific: true,
+    help: "Turns the picture by quarters, against the clock.",
+    ..control("lens.turn", "Format", "Turn")
+};
+pub const MIRROR: Control = Control {
+    kind: Kind::Switch,
+    own: Own::Switch(false),
+    picture_specific: true,
+    help: "Left and right change places.",
+    ..control("lens.mirror", "Format", "Mirror")
+};
+pub const DISTORTION: Control = Control {
+    unit: Unit::Percent,
+    kind: range(-100.0, 100.0, 1.0, 0),
+    two_sided: true,
+    help: "Barrel (minus) to pincushion (plus).",
+    ..control("lens.distortion", "Format", "Distortion")
+};
+pub const CROP: Control = Control {
+    unit: Unit::Percent,
+    kind: range(20.0, 100.0, 0.5, 1),
+    own: Own::Neutral(100.0),
+    picture_specific: true,
+    help: "Share of the format that is kept, under the enlarger: grain grows with it.",
+    ..control("lens.crop.size", "Crop", "Size")
+};
+pub const CROP_X: Control = Control {
+    help: "Where across, in what is left over.",
+    unit: Unit::Percent,
+    kind: range(-100.0, 100.0, 0.5, 1),
+    two_sided: true,
+    picture_specific: true,
+    ..control("lens.crop.x", "Crop", "Across")
+};
+pub const CROP_Y: Control =
+    Control { help: "Where down, in what is left over.", ..Control { id: "lens.crop.y", label: "Down", ..CROP_X } };
+pub const STRAIGHTEN: Control = Control {
+    unit: Unit::Angle,
+    kind: range(-20.0, 20.0, 0.1, 1),
+    two_sided: true,
+    picture_specific: true,
+    help: "Straightens a leaning picture; plus turns it with the clock.",
+    ..control("lens.straighten", "Crop", "Straighten")
+};
 
 /// All controls of the station, in the order of the bench.
-pub const CONTROLS: [Control; 31] = [
+pub const CONTROLS: [Control; 40] = [
+    FORMAT,
+    FORMAT_TURNED,
+    TURN,
+    MIRROR,
+    DISTORTION,
+    CROP,
+    CROP_X,
+    CROP_Y,
+    STRAIGHTEN,
     MIRED,
     COLOUR,
     DENSITY,
     SHAKE,
     SHAKE_ANGLE,
+    FRINGE_RED,
+    FRINGE_BLUE,
     SOFT,
     SOFT_EDGES,
     SOFT_SIZE,
     SOFT_FEATHER,
     SOFT_ROUNDNESS,
-    SOFT_X,
-    SOFT_Y,
     FALLOFF,
     FALLOFF_SIZE,
     FALLOFF_FEATHER,
     FALLOFF_ROUNDNESS,
     NATURAL,
-    FALLOFF_ASPECT,
+    SOFT_X,
+    SOFT_Y,
     FALLOFF_X,
     FALLOFF_Y,
+    FALLOFF_ASPECT,
+    FLASH_X,
+    FLASH_Y,
     BLOOM,
     BLOOM_THRESHOLD,
     BLOOM_RADIUS,
     BLOOM_KEPT,
-    FRINGE_RED,
-    FRINGE_BLUE,
     FLASH,
     FLASH_REACH,
     FLASH_FEATHER,
-    FLASH_X,
-    FLASH_Y,
 ];
 
 /// The values of the station, without the filter: that belongs to the film's exposure.
@@ -287,6 +386,27 @@ impl LensSettings {
                 },
                 natural_degrees: number(&NATURAL),
             },
+        }
+    }
+
+    /// How the picture is framed: all that must be known to make the source.
+    pub fn framing(values: &Values) -> FramingSettings {
+        let share = |c: &Control| values.number(c) / 100.0;
+        let chosen = values.value(&FORMAT);
+        FramingSettings {
+            quarter_turns: match values.value(&TURN).choice() {
+                Some("90") => 1,
+                Some("180") => 2,
+                Some("270") => 3,
+                _ => 0,
+            },
+            mirrored: values.is_on(&MIRROR),
+            straighten_degrees: values.number(&STRAIGHTEN),
+            format: FORMATS.iter().find(|(f, _)| chosen.choice() == Some(f.id)).and_then(|(_, ratio)| *ratio),
+            format_turned: values.is_on(&FORMAT_TURNED),
+            size: share(&CROP),
+            place: [share(&CROP_X), share(&CROP_Y)],
+            distortion: share(&DISTORTION),
         }
     }
 

@@ -1,0 +1,286 @@
+//! Framing: format, crop, straightening, turning, mirroring, and the lens's distortion.
+//!
+//! Runs before everything else: out of the decoded picture it makes the picture that the camera would have taken. A format
+//! fills the camera's gate. What is cut from it afterwards (size, place, straightening) is cut under the enlarger: the film
+//! keeps its scale and its grain. Nothing is lost: the original stays, and the settings can be changed again.
+//! Distortion: r (1 + k r^2), r = 1 at the picture's corner. Sampled by Catmull and Rom's cubic in linear light.
+
+use rayon::prelude::*;
+
+use crate::picture::Source;
+use crate::picture::source::{code_of_light, linear_of_code};
+
+/// Shares of a side at full distortion by which the corner moves.
+const MOST_DISTORTION: f64 = 0.2;
+
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct FramingSettings {
+    /// Quarter turns against the clock.
+    pub quarter_turns: u8,
+    pub mirrored: bool,
+    pub straighten_degrees: f64,
+    /// Longer over shorter side; `None` is the picture's own shape.
+    pub format: Option<f64>,
+    /// The format stands the other way round than the picture.
+    pub format_turned: bool,
+    /// Share of the format that is kept, 0..1.
+    pub size: f64,
+    /// Where in what is left over, -1..1.
+    pub place: [f64; 2],
+    /// -1 barrel to 1 pincushion taken away.
+    pub distortion: f64,
+}
+
+impl FramingSettings {
+    /// The picture as it came.
+    pub const NONE: Self = Self {
+        quarter_turns: 0,
+        mirrored: false,
+        straighten_degrees: 0.0,
+        format: None,
+        format_turned: false,
+        size: 1.0,
+        place: [0.0; 2],
+        distortion: 0.0,
+    };
+
+    /// Whether the picture stays as it came. A place alone moves nothing: there is nothing left over.
+    pub fn is_none(&self) -> bool {
+        let unplaced = Self { place: [0.0; 2], format_turned: false, ..*self };
+        unplaced == Self::NONE
+    }
+}
+
+/// A frame in a picture of a given full size.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Framing {
+    settings: FramingSettings,
+    /// Size of the picture after turning.
+    turned: [f64; 2],
+    /// Size of the frame in full pixels.
+    pub width: u32,
+    pub height: u32,
+    /// The frame's centre from the turned picture's, in full pixels.
+    centre: [f64; 2],
+    /// Size of the format on the film, in full pixels: it fills the gate.
+    pub film: [u32; 2],
+    /// What is left over across and down, in full pixels.
+    pub slack: [f64; 2],
+    /// Corner of the frame within the format, in full pixels, for the grain's lattice.
+    pub corner: [u32; 2],
+}
+
+impl Framing {
+    pub fn new(settings: &FramingSettings, width: u32, height: u32) -> Self {
+        let upright = settings.quarter_turns % 2 == 1;
+        let (w, h) =
+            if upright { (f64::from(height), f64::from(width)) } else { (f64::from(width), f64::from(height)) };
+        let lies = (w >= h) != settings.format_turned;
+        let aspect = match settings.format {
+            None => w / h,
+            Some(ratio) if lies => ratio,
+            Some(ratio) => 1.0 / ratio,
+        };
+        let (sine, cosine) = settings.straighten_degrees.abs().to_radians().sin_cos();
+        // the largest upright rectangle of this shape within the turned picture
+        let tall = |s: f64, c: f64| (w / (aspect * c + s)).min(h / (aspect * s + c));
+        let format = tall(0.0, 1.0);
+        let frame = tall(sine, cosine).min(format) * settings.size;
+        let side = |v: f64, most: f64| (v.round().max(1.0)).min(most.floor().max(1.0));
+        let (fw, fh) = (side(frame * aspect, w), side(frame, h));
+        let slack = [(w - (fw * cosine + fh * sine)).max(0.0), (h - (fw * sine + fh * cosine)).max(0.0)];
+        let mut centre = [0, 1].map(|k: usize| settings.place[k] * slack[k] / 2.0);
+        if settings.straighten_degrees == 0.0 && settings.distortion == 0.0 {
+            // a plain crop cuts whole pixels
+            let whole = |centre: f64, full: f64, frame: f64| {
+                let from = ((full - frame) / 2.0 + centre).round().clamp(0.0, full - frame);
+                from - (full - frame) / 2.0
+            };
+            centre = [whole(centre[0], w, fw), whole(centre[1], h, fh)];
+        }
+        let film = [side(format * aspect, w), side(format, h)];
+        let corner = |k: usize, frame: f64| ((film[k] - frame) / 2.0 + centre[k]).round().clamp(0.0, 1e6) as u32;
+        Self {
+            settings: *settings,
+            turned: [w, h],
+            width: fw as u32,
+            height: fh as u32,
+            centre,
+            film: film.map(|v| v as u32),
+            slack,
+            corner: [corner(0, fw), corner(1, fh)],
+        }
+    }
+
+    /// Where a place of the frame, in shares of it, lies in the picture as it came, in shares of that.
+    pub fn source_of(&self, [u, v]: [f64; 2]) -> [f64; 2] {
+        let s = &self.settings;
+        let [w, h] = self.turned;
+        let (x, y) = ((u - 0.5) * f64::from(self.width), (v - 0.5) * f64::from(self.height));
+        let (sine, cosine) = s.straighten_degrees.to_radians().sin_cos();
+        // straightened by turning the picture clockwise: the frame looks along its own axes
+        let (x, y) = (x * cosine - y * sine + self.centre[0], x * sine + y * cosine + self.centre[1]);
+        let (x, y) = match s.distortion {
+            0.0 => (x, y),
+            d => {
+                let k = MOST_DISTORTION * d;
+                let r2 = (x * x + y * y) / (0.25 * (w * w + h * h));
+                // kept within the picture: what is stretched most touches its border
+                let factor = (1.0 + k * r2) / (1.0 + k.max(0.0));
+                (x * factor, y * factor)
+            }
+        };
+        let (u, v) = (x / w + 0.5, y / h + 0.5);
+        let u = if s.mirrored { 1.0 - u } else { u };
+        match s.quarter_turns % 4 {
+            0 => [u, v],
+            1 => [1.0 - v, u],
+            2 => [1.0 - u, 1.0 - v],
+            _ => [v, 1.0 - u],
+        }
+    }
+
+    /// The frame out of the picture at one scale, `width` x `height` pixels.
+    pub fn cut(&self, source: &Source, width: u32, height: u32) -> Source {
+        let linear = linear_of_code();
+        let (sw, sh) = (source.width() as i64, source.height() as i64);
+        let mut pixels = vec![0u16; 3 * width as usize * height as usize];
+        pixels.par_chunks_exact_mut(3 * width as usize).enumerate().for_each(|(y, line)| {
+            let v = (y as f64 + 0.5) / f64::from(height);
+            for (x, out) in line.chunks_exact_mut(3).enumerate() {
+                let [su, sv] = self.source_of([(x as f64 + 0.5) / f64::from(width), v]);
+                let (px, py) = (su * sw as f64 - 0.5, sv * sh as f64 - 0.5);
+                let (left, top) = (nearest_floor(px), nearest_floor(py));
+                let (wx, wy) = (cubic((px - left as f64) as f32), cubic((py - top as f64) as f32));
+                let mut sum = [0.0f32; 3];
+                for (j, wy) in wy.iter().enumerate().filter(|(_, w)| **w != 0.0) {
+                    let row = source.row((top - 1 + j as i64).clamp(0, sh - 1) as u32, 0, sw as u32);
+                    for (i, wx) in wx.iter().enumerate().filter(|(_, w)| **w != 0.0) {
+                        let at = 3 * (left - 1 + i as i64).clamp(0, sw - 1) as usize;
+                        for (total, code) in sum.iter_mut().zip(&row[at..at + 3]) {
+                            *total += wx * wy * linear[*code as usize];
+                        }
+                    }
+                }
+                for (code, light) in out.iter_mut().zip(sum) {
+                    *code = code_of_light(light);
+                }
+            }
+        });
+        Source::new(width, height, pixels).unwrap_or_else(|| source.clone())
+    }
+}
+
+/// The pixel to the left; what lies within rounding of a pixel is on it.
+fn nearest_floor(v: f64) -> i64 {
+    let round = v.round();
+    if (v - round).abs() < 1e-6 { round as i64 } else { v.floor() as i64 }
+}
+
+/// Weights of four neighbours at a fraction between the middle two (Catmull, Rom 1974); whole pixels are themselves.
+fn cubic(t: f32) -> [f32; 4] {
+    if t.abs() < 1e-5 {
+        return [0.0, 1.0, 0.0, 0.0];
+    }
+    let (t2, t3) = (t * t, t * t * t);
+    [-0.5 * t3 + t2 - 0.5 * t, 1.5 * t3 - 2.5 * t2 + 1.0, -1.5 * t3 + 2.0 * t2 + 0.5 * t, 0.5 * t3 - 0.5 * t2]
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Red grows to the right, green downwards.
+    fn picture() -> Source {
+        Source::from_linear_srgb(120, 80, |x, y| [f64::from(x) / 119.0, f64::from(y) / 79.0, 0.25])
+    }
+
+    fn at(source: &Source, x: u32, y: u32) -> [f64; 2] {
+        let linear = linear_of_code();
+        let p = source.row(y, x, 1);
+        [f64::from(linear[p[0] as usize]) * 119.0, f64::from(linear[p[1] as usize]) * 79.0]
+    }
+
+    fn framed(settings: FramingSettings) -> (Framing, Source) {
+        let framing = Framing::new(&settings, 120, 80);
+        let cut = framing.cut(&picture(), framing.width, framing.height);
+        (framing, cut)
+    }
+
+    #[test]
+    fn a_format_is_the_largest_that_fits_and_cuts_whole_pixels() {
+        let (framing, cut) = framed(FramingSettings { format: Some(1.0), place: [-1.0, 0.0], ..FramingSettings::NONE });
+        assert_eq!((framing.width, framing.height, framing.film), (80, 80, [80, 80]));
+        assert!(cut.row(7, 0, 80) == picture().row(7, 0, 80));
+        let (upright, _) = framed(FramingSettings { format: Some(1.25), format_turned: true, ..FramingSettings::NONE });
+        assert_eq!((upright.width, upright.height), (64, 80));
+        assert!(FramingSettings { place: [0.5, 0.0], ..FramingSettings::NONE }.is_none());
+    }
+
+    /// An enlarger crop keeps the film's scale.
+    #[test]
+    fn a_smaller_cut_leaves_the_format_on_the_film() {
+        let (framing, cut) = framed(FramingSettings { size: 0.5, place: [1.0, 1.0], ..FramingSettings::NONE });
+        assert_eq!((framing.width, framing.height, framing.film, framing.corner), (60, 40, [120, 80], [60, 40]));
+        assert!(cut.row(0, 0, 60) == picture().row(40, 60, 60));
+    }
+
+    #[test]
+    fn turning_and_mirroring_go_round() {
+        let (_, turned) = framed(FramingSettings { quarter_turns: 1, ..FramingSettings::NONE });
+        assert_eq!((turned.width(), turned.height()), (80, 120));
+        // a quarter against the clock: the right end comes up
+        let [x, y] = at(&turned, 0, 0);
+        assert!((x - 119.0).abs() < 0.1 && y.abs() < 0.1, "{x} {y}");
+        let (_, mirrored) = framed(FramingSettings { mirrored: true, ..FramingSettings::NONE });
+        assert!((at(&mirrored, 0, 5)[0] - 119.0).abs() < 0.1);
+        let mut back = picture();
+        for _ in 0..4 {
+            let framing = Framing::new(
+                &FramingSettings { quarter_turns: 1, ..FramingSettings::NONE },
+                back.width(),
+                back.height(),
+            );
+            back = framing.cut(&back, framing.width, framing.height);
+        }
+        assert!(back.pixels() == picture().pixels());
+    }
+
+    /// A leaning line stands straight, within half a pixel, and no corner is empty.
+    #[test]
+    fn a_straightened_grid_is_straight() {
+        let lean = 4f64.to_radians();
+        let line = |x: f64, y: f64| (x - 300.0) * lean.cos() + (y - 200.0) * lean.sin();
+        let source = Source::from_linear_srgb(600, 400, |x, y| {
+            [(0.5 + 0.5 * line(f64::from(x) + 0.5, f64::from(y) + 0.5)).clamp(0.05, 0.95); 3]
+        });
+        let framing = Framing::new(&FramingSettings { straighten_degrees: 4.0, ..FramingSettings::NONE }, 600, 400);
+        let cut = framing.cut(&source, framing.width, framing.height);
+        let linear = linear_of_code();
+        let crossing = |y: u32| {
+            let row = cut.row(y, 0, cut.width());
+            let value = |x: usize| linear[row[3 * x] as usize];
+            (0..cut.width() as usize - 1).find(|x| value(*x) < 0.5 && value(x + 1) >= 0.5).unwrap() as f64
+                + f64::from((0.5 - value(0)) * 0.0)
+        };
+        let (top, bottom) = (crossing(2), crossing(cut.height() - 3));
+        assert!((top - bottom).abs() <= 0.5, "{top} {bottom}");
+        for corner in [[0.0, 0.0], [1.0, 0.0], [0.0, 1.0], [1.0, 1.0]] {
+            assert!(framing.source_of(corner).iter().all(|v| (-1e-3..=1.001).contains(v)), "{corner:?}");
+        }
+    }
+
+    #[test]
+    fn distortion_stays_within_the_picture() {
+        for distortion in [-1.0, 1.0] {
+            let framing = Framing::new(&FramingSettings { distortion, ..FramingSettings::NONE }, 120, 80);
+            for i in 0..=10 {
+                let edge = f64::from(i) / 10.0;
+                for place in [[edge, 0.0], [0.0, edge], [edge, 1.0], [1.0, edge]] {
+                    assert!(framing.source_of(place).iter().all(|v| (-1e-9..=1.0 + 1e-9).contains(v)), "{place:?}");
+                }
+            }
+            assert_eq!(framing.source_of([0.5, 0.5]), [0.5, 0.5]);
+        }
+    }
+}

@@ -1,0 +1,67 @@
+//! Lens on the bench: format, a middle dragged on the picture, the crop moved, a horizon levelled.
+
+use amber_core::controls::Value;
+use thirtyfour::prelude::*;
+
+use crate::tuning::{UNDO, on_the_bench, value};
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_picture_is_framed_by_hand() {
+    let (application, browser, id) = on_the_bench("station=lens").await;
+    let zoom = browser.value("document.getElementById('ag-zoom').textContent").await;
+    browser.value("(() => { const l = document.getElementById('list-lens.format'); l.value = '1x1'; l.dispatchEvent(new Event('change', { bubbles: true })); return true; })()").await;
+    browser.until(&format!("{UNDO}.includes('Format 1:1')")).await;
+    browser.settled().await;
+    // a square of 600 x 600: the surround shows at the sides
+    assert_eq!(browser.value("document.getElementById('ag-zoom').textContent").await, zoom);
+    assert_eq!(browser.pixel(0.05, 0.5).await[3], 0);
+
+    // moved under the frame
+    let canvas = browser.driver.find(By::Id("ag-canvas")).await.unwrap();
+    browser.type_into("#ag-canvas", "c").await;
+    let drag = browser.driver.action_chain().move_to_element_center(&canvas).click_and_hold();
+    drag.move_by_offset(-20, 0).move_by_offset(-20, 0).release().perform().await.unwrap();
+    browser.until(&format!("{UNDO}.includes('Across +')")).await;
+    browser.type_into("#ag-canvas", "c").await;
+
+    // levelled by a line
+    browser.type_into("#ag-canvas", "a").await;
+    let drag = browser.driver.action_chain().move_to_element_center(&canvas).click_and_hold();
+    drag.move_by_offset(60, 3).move_by_offset(60, 3).release().perform().await.unwrap();
+    browser.until(&format!("{UNDO}.includes('Straighten +2.9 °')")).await;
+    browser.type_into("#ag-canvas", "a").await;
+    browser.settled().await;
+    assert_eq!(value(&application, id, "lens.straighten"), Some(Value::Number(2.9)));
+
+    // undone, the frame is there as before
+    for _ in 0..3 {
+        browser.click("[data-step=undo]").await;
+        browser.settled().await;
+    }
+    browser.until("document.querySelector('[data-step=undo]').disabled").await;
+    assert_eq!(browser.value("document.getElementById('ag-zoom').textContent").await, zoom);
+    browser.stop().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_middle_is_dragged_on_the_picture() {
+    let (application, browser, id) = on_the_bench("station=lens&page=2").await;
+    browser.type_into("[id='field-lens.falloff.stops']", Key::Control + "a").await;
+    browser.type_into("[id='field-lens.falloff.stops']", "-2" + Key::Enter).await;
+    browser.until(&format!("{UNDO}.includes('Falloff')")).await;
+    browser.click("[data-group=Middle] [data-tab=Falloff]").await;
+    browser.settled().await;
+    let before = browser.pixel(0.3, 0.5).await;
+    browser.type_into("#ag-canvas", "p").await;
+    let canvas = browser.driver.find(By::Id("ag-canvas")).await.unwrap();
+    let drag = browser.driver.action_chain().move_to_element_center(&canvas).click_and_hold();
+    drag.move_by_offset(80, 40).move_by_offset(60, 20).release().perform().await.unwrap();
+    browser.until(&format!("{UNDO}.includes('Falloff: Across, Falloff: Down')")).await;
+    browser.type_into("#ag-canvas", "p").await;
+    browser.settled().await;
+    let Some(Value::Number(across)) = value(&application, id, "lens.falloff.x") else { panic!() };
+    assert!((25.0..60.0).contains(&across), "{across}");
+    let after = browser.pixel(0.3, 0.5).await;
+    assert!(after[1] < before[1], "the left is darker now: {before:?} {after:?}");
+    browser.stop().await;
+}
