@@ -95,7 +95,7 @@ fn an_enlarger_crop_keeps_scale_and_grain() {
         renderer.density(&request(&scaled, &stock, &development), Watch::NONE).unwrap()
     };
     let no_glow = ("film.halation.strength", number(0.0));
-    let whole = density(&[no_glow.clone()]);
+    let whole = density(std::slice::from_ref(&no_glow));
     let corner = density(&[
         no_glow,
         ("lens.crop.size", number(50.0)),
