@@ -74,8 +74,12 @@ impl Browser {
         panic!("waited in vain for {script}; the page says:\n{page}");
     }
 
+    /// Clicks what is there; once more when an answer replaced it between finding and clicking.
     pub async fn click(&self, css: &str) {
-        self.driver.find(By::Css(css)).await.unwrap_or_else(|e| panic!("{css}: {e}")).click().await.unwrap();
+        let find = || async { self.driver.find(By::Css(css)).await.unwrap_or_else(|e| panic!("{css}: {e}")) };
+        if find().await.click().await.is_err() {
+            find().await.click().await.unwrap_or_else(|e| panic!("{css}: {e}"));
+        }
     }
 
     pub async fn type_into(&self, css: &str, keys: impl Into<TypingData>) {

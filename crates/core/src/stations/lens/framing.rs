@@ -118,7 +118,7 @@ impl Framing {
         let [w, h] = self.turned;
         let (x, y) = ((u - 0.5) * f64::from(self.width), (v - 0.5) * f64::from(self.height));
         let (sine, cosine) = s.straighten_degrees.to_radians().sin_cos();
-        // straightened by turning the picture clockwise: the frame looks along its own axes
+        // the frame turns with the clock within the picture, so the picture against it within the frame
         let (x, y) = (x * cosine - y * sine + self.centre[0], x * sine + y * cosine + self.centre[1]);
         let (x, y) = match s.distortion {
             0.0 => (x, y),

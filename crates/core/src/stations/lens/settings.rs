@@ -282,7 +282,7 @@ pub const STRAIGHTEN: Control = Control {
     kind: range(-20.0, 20.0, 0.1, 1),
     two_sided: true,
     picture_specific: true,
-    help: "Straightens a leaning picture; plus turns it with the clock.",
+    help: "Straightens a leaning picture; plus turns it against the clock.",
     ..control("lens.straighten", "Crop", "Straighten")
 };
 
