@@ -27,7 +27,7 @@ export class Densitometer {
     const numbers = new Int16Array(await answer.arrayBuffer());
     if (sequence !== this.sequence) return;
     this.plane = { width, height, layers, numbers };
-    $('ag-rail').dataset.plane = sequence;
+    this.canvas.dataset.plane = sequence; // the rail is swapped, the canvas stays
     this.hatch = null;
     if (this.marking) this.view.draw();
     if (this.last) this.read(...this.last);

@@ -47,7 +47,7 @@ async fn zones_are_placed_by_dragging_keys_and_typing() {
 
     // a click on the picture lights the patch of its tone
     browser.settled().await;
-    browser.until("document.getElementById('ag-rail').dataset.plane !== undefined").await;
+    browser.until("document.getElementById('ag-canvas').dataset.plane !== undefined").await;
     browser.click("#ag-canvas").await;
     browser.until("document.querySelector('.ag-patch.ag-lit') !== null").await;
 

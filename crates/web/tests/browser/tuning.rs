@@ -90,7 +90,7 @@ async fn what_i_changed_is_listed_and_returned() {
 #[tokio::test(flavor = "multi_thread")]
 async fn the_picture_and_the_chart_are_tools() {
     let (application, browser, id) = on_the_bench("station=film").await;
-    browser.until("document.getElementById('ag-rail').dataset.plane !== undefined").await;
+    browser.until("document.getElementById('ag-canvas').dataset.plane !== undefined").await;
 
     // the densitometer follows the pointer without asking
     let canvas = browser.driver.find(By::Id("ag-canvas")).await.unwrap();
