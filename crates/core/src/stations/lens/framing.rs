@@ -261,7 +261,6 @@ mod tests {
             let row = cut.row(y, 0, cut.width());
             let value = |x: usize| linear[row[3 * x] as usize];
             (0..cut.width() as usize - 1).find(|x| value(*x) < 0.5 && value(x + 1) >= 0.5).unwrap() as f64
-                + f64::from((0.5 - value(0)) * 0.0)
         };
         let (top, bottom) = (crossing(2), crossing(cut.height() - 3));
         assert!((top - bottom).abs() <= 0.5, "{top} {bottom}");

@@ -40,7 +40,7 @@ pub const MIRED: Control = Control {
     unit: Unit::Mired,
     kind: range(-150.0, 150.0, 1.0, 0),
     two_sided: true,
-    help: "A warming (plus) or cooling (minus) filter. +112 makes daylight of lamplight for the film.",
+    help: "A warming (plus) or cooling (minus) filter. +112 turns daylight into lamplight.",
     ..control("lens.filter.mired", "Filter and shake", "Warming, cooling")
 };
 pub const COLOUR: Control = Control {
