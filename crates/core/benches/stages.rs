@@ -21,7 +21,7 @@ fn stages(c: &mut Criterion) {
     let region = Region::whole(SIDE, SIDE);
     for id in ["plover", "feldspar", "juniper"] {
         let stock = Catalogue::find(id).expect("built in");
-        let scene = SceneStage::new(&SceneSettings::own(&stock), None, None);
+        let scene = SceneStage::unmeasured(&SceneSettings::own(&stock));
         let film = FilmResponse::own(&stock);
         let grain = GrainStage::new(&FilmSettings::own(&stock), &film, 1, 6.0).expect("it has grain");
         let viewing = Viewing::new(&film, &PrintSettings::own(&stock)).expect("built in");

@@ -9,6 +9,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::controls::{self, Control, Kind, Value, Values};
 use crate::error::CoreError;
+use crate::mask::{MOST_MASKS, Mask};
 use crate::stations::Station;
 use crate::stock::Stock;
 
@@ -41,6 +42,9 @@ pub struct Development {
     /// Tuned values by control id.
     #[serde(default)]
     pub values: BTreeMap<String, Value>,
+    /// The frame's masks by id.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub masks: BTreeMap<String, Mask>,
 }
 
 fn first_seed() -> u32 {
@@ -56,6 +60,7 @@ impl Development {
             stock: StockRef { id: stock.id.clone(), hash: stock.content_hash() },
             seed: first_seed(),
             values: BTreeMap::new(),
+            masks: BTreeMap::new(),
         }
     }
 
@@ -71,10 +76,32 @@ impl Development {
             return Err(CoreError::TooNew { found: head.version, known: VERSION });
         }
         let development: Development = serde_json::from_str(text).map_err(invalid)?;
-        for (id, value) in &development.values {
-            controls::find(id)?.check(value)?;
-        }
+        development.check()?;
         Ok(development)
+    }
+
+    /// Checks every value and every mask, and that the masks asked for are there.
+    pub fn check(&self) -> Result<(), CoreError> {
+        if self.masks.len() > MOST_MASKS {
+            let why = format!("it has {} masks; {MOST_MASKS} is the most", self.masks.len());
+            return Err(CoreError::Development { why });
+        }
+        for (id, mask) in &self.masks {
+            if !controls::is_mask_id(id) {
+                let why = format!("'{id}' cannot name a mask; use small letters, digits and hyphens");
+                return Err(CoreError::Development { why });
+            }
+            mask.check()?;
+        }
+        for (id, value) in &self.values {
+            let control = controls::find(id)?;
+            control.check(value)?;
+            let asked = value.choice().filter(|_| control.kind == Kind::Mask).and_then(controls::mask_asked);
+            if let Some((mask, _)) = asked.filter(|(mask, _)| !self.masks.contains_key(*mask)) {
+                return Err(CoreError::UnknownMask { label: control.full_label(), id: mask.into() });
+            }
+        }
+        Ok(())
     }
 
     pub fn to_json(&self) -> String {
@@ -83,7 +110,7 @@ impl Development {
 
     /// The values in force.
     pub fn values<'a>(&'a self, stock: &'a Stock) -> Values<'a> {
-        Values::new(stock, &self.values)
+        Values::new(stock, &self.values, &self.masks)
     }
 
     /// Sets a checked value; a value that equals the stock's own is not kept.

@@ -16,6 +16,10 @@ pub enum CoreError {
     NotAValue { label: &'static str, wanted: String, given: String },
     #[error("{label} goes from {low} to {high}{unit}; {given} lies outside")]
     OutOfRange { label: &'static str, low: f64, high: f64, unit: &'static str, given: f64 },
+    #[error("mask '{name}' {why}")]
+    Mask { name: String, why: String },
+    #[error("{label} asks for mask '{id}', which this frame does not have")]
+    UnknownMask { label: String, id: String },
     #[error("the development is not valid: {why}")]
     Development { why: String },
     #[error(

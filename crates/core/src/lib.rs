@@ -7,6 +7,7 @@ pub mod colour;
 pub mod controls;
 pub mod development;
 pub mod error;
+pub mod mask;
 pub mod measure;
 pub mod numeric;
 pub mod output;

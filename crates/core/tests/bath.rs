@@ -3,12 +3,14 @@
 use std::sync::Arc;
 
 use amber_core::controls::{self, Kind, Value};
+use amber_core::mask::{Join, Mask, Part, Ramp, Shape};
 use amber_core::picture::buffer::LayerDensity;
 use amber_core::picture::{FilmGeometry, Gate};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::bath::settings::UnevenSettings;
 use amber_core::stations::bath::{MottleStage, UnevenStage};
 use amber_core::stations::film::FilmResponse;
+use amber_core::stations::scene::local::LOCALS;
 use amber_core::stock::Mottle;
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
 
@@ -143,6 +145,17 @@ fn scene() -> Scaled {
     Scaled::full(Arc::new(source), "everything")
 }
 
+/// A local adjustment through the mask that the frames of this test have.
+fn local() -> (&'static str, Value) {
+    ("scene.local.1.mask", Value::Choice("1".into()))
+}
+
+fn lower_half() -> Mask {
+    let ramp = Ramp { from: [0.5, 0.6], to: [0.5, 0.4] };
+    let parts = vec![Part { join: Join::Add, shape: Shape::Linear(ramp) }];
+    Mask { name: "Below".into(), parts, ..Mask::default() }
+}
+
 /// What has to be set beside a control so that it can be seen.
 fn company(id: &str) -> Vec<(&'static str, Value)> {
     let number = |id, v| vec![(id, Value::Number(v))];
@@ -157,7 +170,11 @@ fn company(id: &str) -> Vec<(&'static str, Value)> {
         "lens.format.turned" | "lens.crop.x" => vec![("lens.format", Value::Choice("4x5".into()))],
         "lens.crop.y" => number("lens.crop.size", 60.0),
         "lens.filter.density" => vec![("lens.filter.colour", Value::Choice("red".into()))],
-        "lens.shake.angle" => number("lens.shake.length", 600.0),
+        "lens.shake.angle" | "lens.shake.mask" => number("lens.shake.length", 600.0),
+        "film.hue.mask" => number("film.hue.red", 2.0),
+        "scene.local.1.mask" => number("scene.local.1.exposure", 2.0),
+        "scene.local.1.zone" => vec![local(), ("scene.local.1.placed", Value::Number(1.0))],
+        id if id.starts_with("scene.local.") => vec![local()],
         id if id.starts_with("lens.softness.") && !["edges", "overall"].iter().any(|e| id.ends_with(e)) => {
             number("lens.softness.edges", 600.0)
         }
@@ -180,6 +197,7 @@ fn no_control_is_dead() {
         let mut development = Development::new(stock);
         // a pocket film: its lengths span pixels even here
         development.set(stock, "film.size", Value::Choice("pocket".into())).unwrap();
+        development.masks.insert("1".into(), lower_half());
         for (id, value) in values {
             development.set(stock, id, value.clone()).unwrap();
         }
@@ -195,12 +213,14 @@ fn no_control_is_dead() {
         renderer.display_16_bit(&request, Watch::NONE).unwrap()
     };
     let stocks = ["nightjar", "juniper", "beryl"].map(|id| Catalogue::find(id).unwrap());
-    for control in controls::all() {
+    let locals = LOCALS.members.iter().map(|member| LOCALS.member(1, member));
+    for control in controls::all().chain(locals) {
         let ends: Vec<Value> = match control.kind {
             Kind::Scalar { low, high, .. } => vec![Value::Number(low), Value::Number(high)],
             Kind::Choice(list) => list.iter().map(|c| Value::Choice(c.id.into())).collect(),
             Kind::Switch => vec![Value::Switch(false), Value::Switch(true)],
             Kind::Curve => vec![Value::Curve(vec![[0.0, 0.0], [50.0, 70.0], [100.0, 100.0]])],
+            Kind::Mask => vec![Value::Choice("1".into())],
         };
         let beside = company(control.id);
         let acts = stocks.iter().filter(|s| (control.applies)(s)).any(|stock| {

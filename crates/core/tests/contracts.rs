@@ -40,7 +40,7 @@ fn with(stock: &Stock, values: &[(&str, f64)]) -> Development {
 
 /// Everything that looks beyond its pixel, at once.
 fn spatial(stock: &Stock) -> Development {
-    with(
+    masked(with(
         stock,
         &[
             ("film.halation.strength", 0.4),
@@ -80,7 +80,38 @@ fn spatial(stock: &Stock) -> Development {
             ("lens.fringes.red", 60.0),
             ("lens.flash.stops", 1.0),
         ],
-    )
+    ))
+}
+
+/// With masks of every kind, on everything that takes one.
+fn masked(mut development: Development) -> Development {
+    let masks = [
+        r#"{"name":"Brush","feather":0.004,"parts":[{"kind":"brush","strokes":[
+            {"size":0.2,"softness":0.8,"strength":0.7,"points":[[0.2,0.2],[0.6,0.5]]},
+            {"size":0.1,"erase":true,"points":[[0.3,0.3]]}]}]}"#,
+        r#"{"name":"Ellipse","inverted":true,"parts":[
+            {"kind":"ellipse","centre":[0.4,0.6],"radii":[0.2,0.3],"turn":20,"feather":0.6},
+            {"join":"intersect","kind":"linear","from":[0.1,0.2],"to":[0.8,0.9]}]}"#,
+        r#"{"name":"Ranges","parts":[{"kind":"hue","low":20,"high":120,"feather":[20,40]},
+            {"kind":"tone","low":4,"high":6,"feather":[1,2]}]}"#,
+        r#"{"name":"Edge","parts":[{"kind":"edge","size":0.05,"reach":0.5,"strokes":[[[0.5,0.5],[0.6,0.6]]]}]}"#,
+    ];
+    for (id, mask) in ["1", "2", "3", "4"].into_iter().zip(masks) {
+        development.masks.insert(id.into(), serde_json::from_str(mask).unwrap());
+    }
+    let places = ["lens.softness", "lens.shake", "lens.bloom", "film.hue"].map(|effect| format!("{effect}.mask"));
+    for (id, mask) in places.into_iter().zip(["1", "not 2", "3", "4"]) {
+        development.values.insert(id, Value::Choice(mask.into()));
+    }
+    let local = ["exposure", "temperature", "saturation", "placed", "contrast", "air", "softness"];
+    for (key, mask) in [(1, "not 1"), (2, "2"), (3, "4")] {
+        development.values.insert(format!("scene.local.{key}.mask"), Value::Choice(mask.into()));
+        for (member, value) in local.iter().zip([0.8, -40.0, 50.0, 0.6, 0.7, -0.5, 90.0]) {
+            development.values.insert(format!("scene.local.{key}.{member}"), Value::Number(value));
+        }
+    }
+    development.check().unwrap();
+    development
 }
 
 fn request<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Development) -> RenderRequest<'a> {

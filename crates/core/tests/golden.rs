@@ -94,7 +94,7 @@ fn scene_light(exposure_stops: f64, stock: &Stock) -> Picture<SceneLight> {
     let source =
         Source::from_linear_srgb(input.len() as u32, 1, |x, _| input[x as usize].map(|v| decode_srgb(v / 255.0)));
     let settings = SceneSettings { exposure_stops, ..SceneSettings::own(stock) };
-    SceneStage::new(&settings, None, None).light(&source, source.region())
+    SceneStage::unmeasured(&settings).light(&source, source.region())
 }
 
 fn densities(film: &FilmResponse, exposure_stops: f64, stock: &Stock) -> Vec<Vec<f32>> {

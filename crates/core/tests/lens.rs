@@ -25,6 +25,10 @@ fn scene(width: u32, height: u32) -> Scaled {
 
 fn developed(stock: &Stock, values: &[(&str, Value)]) -> Development {
     let mut development = Development::new(stock);
+    let sky = r#"{"name":"Sky","parts":[{"kind":"tone","low":3,"high":6,"feather":[1,1]},
+        {"join":"intersect","kind":"ellipse","centre":[0.5,0.4],"radii":[0.3,0.3],"feather":0.7},
+        {"kind":"brush","strokes":[{"size":0.1,"points":[[0.2,0.8],[0.9,0.7]]}]}]}"#;
+    development.masks.insert("sky".into(), serde_json::from_str(sky).unwrap());
     for (id, v) in values {
         development.set(stock, id, v.clone()).unwrap();
     }
@@ -59,6 +63,10 @@ fn all_of_it(stock: &Stock) -> Development {
             ("lens.falloff.stops", number(-2.0)),
             ("lens.flash.stops", number(1.0)),
             ("film.halation.strength", number(0.3)),
+            ("scene.local.1.mask", Value::Choice("sky".into())),
+            ("scene.local.1.exposure", number(-1.5)),
+            ("scene.local.1.softness", number(100.0)),
+            ("lens.shake.mask", Value::Choice("not sky".into())),
         ],
     )
 }

@@ -95,6 +95,7 @@ fn a_ramp_rises_at_the_ends_of_every_range() {
                     vec![Value::Curve(vec![[0.0, 4.0], [50.0, 42.0], [100.0, 94.0]])]
                 }
                 Kind::Curve => vec![Value::Curve(vec![[0.0, 20.0], [50.0, 35.0], [100.0, 80.0]])],
+                Kind::Mask => continue,
             };
             for end in ends {
                 let mut development = Development::new(stock);
@@ -166,12 +167,15 @@ proptest! {
         let stock = Catalogue::first();
         let mut development = Development::new(&stock);
         development.seed = seed;
+        let sky = r#"{"name":"Sky","parts":[{"kind":"linear","from":[0.5,0.1],"to":[0.5,0.6]}],"feather":0.01}"#;
+        development.masks.insert("sky".into(), serde_json::from_str(sky).unwrap());
         for (control, share) in controls::all().zip(shares) {
             let value = match control.kind {
                 Kind::Scalar { low, high, .. } => Value::Number(low + share * (high - low)),
                 Kind::Choice(list) => Value::Choice(list[(share * list.len() as f64) as usize].id.into()),
                 Kind::Switch => Value::Switch(share > 0.5),
                 Kind::Curve => Value::Curve(vec![[0.0, 100.0 * share], [50.0, 40.0], [100.0, 90.0]]),
+                Kind::Mask => Value::Choice("not sky".into()),
             };
             development.set(&stock, control.id, value).unwrap();
         }

@@ -198,7 +198,7 @@ fn marks(source: &Source, lab: &[CieLab], development: &Development, stock: &Sto
 /// For each 8-bit grey: how far the print goes from it to the next, in steps of 255.
 fn steps_of_greys(scene: &SceneSettings, film: &FilmResponse, viewing: &Viewing) -> Vec<f64> {
     let ramp = Source::from_linear_srgb(256, 1, |x, _| [decode_srgb(x as f64 / 255.0); 3]);
-    let light = SceneStage::new(scene, None, None).light(&ramp, ramp.region());
+    let light = SceneStage::unmeasured(scene).light(&ramp, ramp.region());
     let density = film.develop(film.expose(light, 2f32.powf(scene.exposure_stops as f32)));
     let last = density.plane_count() - 1;
     let tone = |i: usize| {

@@ -132,7 +132,7 @@ impl Stages {
         let settings = FilmSettings::own(stock);
         let film = FilmResponse::new(stock, &settings, &BathSettings::own(stock));
         let geometry = FilmGeometry::filling(settings.gate, scaled.full_width, scaled.full_height);
-        let scene = SceneStage::new(&SceneSettings::own(stock), None, None);
+        let scene = SceneStage::unmeasured(&SceneSettings::own(stock));
         let (print, table_time) =
             timed(|| Viewing::new(&film, &PrintSettings::own(stock)).map(|v| PrintStage::new(Tables::new(&v, &film))));
         let (halation, glow_time) = timed(|| {

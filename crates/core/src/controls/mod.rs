@@ -3,6 +3,7 @@
 //! A control is declared once, as a `const` in its station's `settings.rs`. The declaration drives validation, the
 //! HTML control, the command line, the help and the docs table.
 
+pub mod list;
 pub mod value;
 pub mod values;
 
@@ -10,6 +11,7 @@ use crate::error::CoreError;
 use crate::stations::{Station, bath, film, lens, print, scene};
 use crate::stock::Stock;
 
+pub use list::List;
 pub use value::Value;
 pub use values::Values;
 
@@ -97,6 +99,9 @@ pub enum Kind {
     Switch,
     /// A tone curve by its points.
     Curve,
+    /// Where something applies: a mask of the frame by its id, `not` before it for all but the mask, or nothing for the whole
+    /// picture.
+    Mask,
 }
 
 /// Most points of a tone curve.
@@ -111,6 +116,8 @@ pub enum Own {
     Switch(bool),
     /// The straight line, which changes nothing.
     Line,
+    /// The whole picture.
+    Everywhere,
 }
 
 /// A control.
@@ -174,6 +181,17 @@ impl Control {
         }
     }
 
+    /// Where an effect applies.
+    pub const fn mask(id: &'static str, station: Station, group: &'static str, label: &'static str) -> Self {
+        Self {
+            kind: Kind::Mask,
+            own: Own::Everywhere,
+            picture_specific: true,
+            help: "Where it applies: the whole picture, a mask, or all but a mask.",
+            ..Self::scalar(id, station, group, label)
+        }
+    }
+
     /// The own value for a stock.
     pub fn own_value(&self, stock: &Stock) -> Value {
         if let Some(stated) = stock.own.get(self.id) {
@@ -182,6 +200,7 @@ impl Control {
         match self.own {
             Own::Switch(on) => Value::Switch(on),
             Own::Line => Value::Curve(vec![[0.0, 0.0], [100.0, 100.0]]),
+            Own::Everywhere => Value::Choice(String::new()),
             Own::Neutral(v) => Value::Number(v),
             Own::Stock(f) => Value::Number(f(stock)),
             Own::StockChoice(f) => Value::Choice(f(stock).into()),
@@ -196,6 +215,7 @@ impl Control {
                 format!("one of {}", list.iter().map(|c| c.id).collect::<Vec<_>>().join(", "))
             }
             Kind::Switch => "on or off".into(),
+            Kind::Mask => "the id of a mask, 'not' and an id, or nothing".into(),
             Kind::Curve => format!("2 to {MOST_POINTS} points such as 0,0 50,60 100,100, from left to right"),
         }
     }
@@ -231,6 +251,7 @@ impl Control {
                 let count = (2..=MOST_POINTS).contains(&points.len());
                 if inside && rising && count { Ok(()) } else { Err(not(value.to_string())) }
             }
+            (Kind::Mask, Value::Choice(id)) if is_mask_use(id) => Ok(()),
             (Kind::Choice(list), Value::Choice(id)) if list.iter().any(|c| c.id == id) => Ok(()),
             (_, other) => Err(not(other.to_string())),
         }
@@ -240,7 +261,7 @@ impl Control {
     pub fn parse(&self, text: &str) -> Result<Value, CoreError> {
         let text = text.trim();
         let value = match self.kind {
-            Kind::Choice(_) => Value::Choice(text.into()),
+            Kind::Choice(_) | Kind::Mask => Value::Choice(text.into()),
             Kind::Switch => match text {
                 "on" | "true" | "1" => Value::Switch(true),
                 "off" | "false" | "0" => Value::Switch(false),
@@ -271,7 +292,29 @@ impl Control {
     }
 }
 
-/// Every control, station by station.
+/// Longest id of a mask.
+const LONGEST_MASK_ID: usize = 24;
+
+/// Whether text can be the id of a mask.
+pub fn is_mask_id(id: &str) -> bool {
+    let letter = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-';
+    !id.is_empty() && id.len() <= LONGEST_MASK_ID && id != "not" && id.chars().all(letter)
+}
+
+/// The id of the mask that a value asks for and whether it applies outside of it; `None` for the whole picture.
+pub fn mask_asked(value: &str) -> Option<(&str, bool)> {
+    match value.strip_prefix("not ") {
+        _ if value.is_empty() => None,
+        Some(id) => Some((id, true)),
+        None => Some((value, false)),
+    }
+}
+
+fn is_mask_use(value: &str) -> bool {
+    mask_asked(value).is_none_or(|(id, _)| is_mask_id(id))
+}
+
+/// Every control that stands once, station by station. Members of lists are found by [`find`].
 pub fn all() -> impl Iterator<Item = &'static Control> {
     scene::settings::CONTROLS
         .iter()
@@ -287,7 +330,7 @@ pub fn is_built(station: Station) -> bool {
 }
 
 pub fn find(id: &str) -> Result<&'static Control, CoreError> {
-    all().find(|c| c.id == id).ok_or_else(|| CoreError::UnknownControl { id: id.into() })
+    all().find(|c| c.id == id).or_else(|| list::member(id)).ok_or_else(|| CoreError::UnknownControl { id: id.into() })
 }
 
 #[cfg(test)]

@@ -2,7 +2,8 @@
 
 use std::collections::BTreeMap;
 
-use super::{Control, Value};
+use super::{Control, List, Value, mask_asked};
+use crate::mask::{Mask, MaskUse};
 use crate::stock::Stock;
 
 /// A stock's own values with a development's tuned ones over them.
@@ -10,16 +11,32 @@ use crate::stock::Stock;
 pub struct Values<'a> {
     stock: &'a Stock,
     tuned: Option<&'a BTreeMap<String, Value>>,
+    masks: Option<&'a BTreeMap<String, Mask>>,
 }
 
 impl<'a> Values<'a> {
     /// The stock as it is.
     pub fn own(stock: &'a Stock) -> Self {
-        Self { stock, tuned: None }
+        Self { stock, tuned: None, masks: None }
     }
 
-    pub fn new(stock: &'a Stock, tuned: &'a BTreeMap<String, Value>) -> Self {
-        Self { stock, tuned: Some(tuned) }
+    pub fn new(stock: &'a Stock, tuned: &'a BTreeMap<String, Value>, masks: &'a BTreeMap<String, Mask>) -> Self {
+        Self { stock, tuned: Some(tuned), masks: Some(masks) }
+    }
+
+    /// The mask that a control of that kind asks for; `None` for the whole picture.
+    pub fn mask(&self, control: &Control) -> Option<MaskUse> {
+        let (id, outside) = mask_asked(self.tuned(control)?.choice()?)?;
+        Some(MaskUse::new(self.masks?.get(id)?.clone(), outside))
+    }
+
+    /// Keys of a list's items, rising.
+    pub fn keys(&self, list: &List) -> Vec<u32> {
+        let ids = self.tuned.into_iter().flat_map(|tuned| tuned.keys());
+        let mut keys: Vec<u32> = ids.filter_map(|id| list.key_of(id)).collect();
+        keys.sort_unstable();
+        keys.dedup();
+        keys
     }
 
     pub fn stock(&self) -> &'a Stock {

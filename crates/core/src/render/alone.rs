@@ -1,7 +1,7 @@
 //! One effect by itself, to be judged.
 
 use super::plan::{Plan, RenderRequest};
-use super::renderer::light;
+use super::renderer::unhaloed;
 use crate::colour::transfer::encode_srgb_f32;
 use crate::error::CoreError;
 use crate::picture::buffer::{Display, LayerDensity};
@@ -30,7 +30,7 @@ fn displayed(region: Region, mut layers: Vec<Vec<f32>>) -> Picture<Display> {
 }
 
 pub(super) fn halation(plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<Display>, CoreError> {
-    let exposure = plan.film()?.expose(light(plan, request, cell), plan.exposure_gain);
+    let exposure = unhaloed(plan, request, cell)?;
     let count = exposure.plane_count();
     let black = || vec![0.0f32; cell.pixels()];
     let layers = match &plan.halation {

@@ -7,6 +7,7 @@ use super::cache::Cache;
 use crate::controls::Values;
 use crate::development::Development;
 use crate::error::CoreError;
+use crate::mask::{Key as MaskKey, MaskCache, MaskUse, Original, PreparedUse};
 use crate::measure::Facts;
 use crate::picture::{FilmGeometry, Gate, Region, Source};
 use crate::stations::bath::{BathSettings, MottleStage, UnevenStage};
@@ -16,15 +17,18 @@ use crate::stations::film::{FilmResponse, FilmSettings};
 use crate::stations::lens::bloom::BloomGlow;
 use crate::stations::lens::framing::{Framing, FramingSettings};
 use crate::stations::lens::softness::SoftPlanes;
+use crate::stations::lens::stage::LensMasks;
 use crate::stations::lens::{LensSettings, LensStage};
 use crate::stations::print::acutance::Acutance;
 use crate::stations::print::stage::Tables;
 use crate::stations::print::strength::Strength;
 use crate::stations::print::{PrintSettings, PrintStage, Viewing};
 use crate::stations::scene::air::AirFacts;
+use crate::stations::scene::local::Locals;
 use crate::stations::scene::noise::{self, NoiseSettings};
+use crate::stations::scene::stage::{self, Measured};
 use crate::stations::scene::structure::Bases;
-use crate::stations::scene::{SceneSettings, SceneStage, stage};
+use crate::stations::scene::{SceneSettings, SceneStage};
 use crate::stock::Stock;
 
 /// A source at one render scale, with the size of the full picture it was reduced from.
@@ -41,14 +45,35 @@ pub struct Scaled {
     pub film: [u32; 2],
     /// Where in that the picture's corner lies, in full pixels.
     pub corner: [u32; 2],
+    /// The picture as it came, which masks look at.
+    pub(super) original: Arc<AsItCame>,
+    /// How it was framed, where it was.
+    pub(super) framing: Option<Framing>,
+}
+
+/// A picture before it was framed, small.
+#[derive(Debug)]
+pub(super) struct AsItCame {
+    small: Arc<Source>,
+    content: MaskKey,
 }
 
 impl Scaled {
     pub fn full(source: Arc<Source>, content: &str) -> Self {
         let (full_width, full_height) = (source.width(), source.height());
         let facts = Arc::new(Facts::of(&source));
-        let film = [full_width, full_height];
-        Self { source, full_width, full_height, content: content.into(), facts, film, corner: [0, 0] }
+        let original = Arc::new(AsItCame { small: facts.small.clone(), content: key(&[&"original", &content]) });
+        Self {
+            source,
+            full_width,
+            full_height,
+            content: content.into(),
+            facts,
+            film: [full_width, full_height],
+            corner: [0, 0],
+            original,
+            framing: None,
+        }
     }
 
     /// The same picture framed, at its own scale.
@@ -72,7 +97,16 @@ impl Scaled {
             facts: Arc::new(Facts { small: cut(small, of_small), noise: self.facts.noise.clone() }),
             film: framing.film,
             corner: framing.corner,
+            original: self.original.clone(),
+            framing: Some(framing),
         }
+    }
+
+    /// A mask of this picture, ready to be read.
+    pub(super) fn mask(&self, asked: &MaskUse, cache: &MaskCache) -> PreparedUse {
+        let original = &self.original;
+        let original = Original { small: &original.small, content: original.content, framing: self.framing.as_ref() };
+        PreparedUse::new(asked, Arc::new(cache.prepare(&asked.mask, &original)))
     }
 
     /// Where in the format the picture's corner lies, in pixels of this scale.
@@ -174,6 +208,7 @@ pub(super) struct Prepared {
     pub bases: Cache<Key, Bases>,
     pub blooms: Cache<Key, BloomGlow>,
     pub softs: Cache<Key, SoftPlanes>,
+    pub masks: MaskCache,
 }
 
 /// The filter mosaic as it lies on this frame.
@@ -189,6 +224,8 @@ pub(super) struct Plan {
     /// Scene and Lens.
     pub lens: LensStage,
     film: Arc<Stage>,
+    /// Where the sensitivity by hue is changed.
+    pub hue_place: Option<PreparedUse>,
     /// The factor by which Scene's exposure multiplied the light.
     pub exposure_gain: f32,
     pub halation: Option<(Halation, Arc<Glow>)>,
@@ -271,14 +308,17 @@ impl Plan {
         let lens = Self::lens_stage(request, &scene, &optics, here, prepared)?;
         let exposure_gain = 2f64.powf(scene.exposure_stops) as f32;
         let size = (scaled.source.width(), scaled.source.height());
-        let lit = key(&[&scaled.content, &size, &scene, &optics, &film.gate, &keys.response]);
+        let lit = key(&[&scaled.content, &size, &scene, &optics, &film.gate, &keys.response, &film.hue_place]);
+        let hue_place = film.hue_place.as_ref().map(|place| scaled.mask(place, &prepared.masks));
         let halation = Halation::new(&response.stock, &film.halation).filter(|_| until >= Until::Exposure);
         let halation = match halation {
             Some(halation) => {
                 let glow_key = key(&[&"glow", &lit, &here.pitch_um, &halation.key()]);
                 let glow = prepared.glows.get_or_make(glow_key, || {
-                    let expose =
-                        |source: &Source, region: Region| response.expose(lens.light(source, region), exposure_gain);
+                    let expose = |source: &Source, region: Region| {
+                        let place = hue_place.as_ref().map(|mask| mask.over(source, region));
+                        response.expose_where(lens.light(source, region), exposure_gain, place.as_deref())
+                    };
                     let glow = Glow::new(&halation, &scaled.source, here.pitch_um, &expose);
                     let bytes = glow.bytes();
                     Ok::<_, CoreError>((glow, bytes))
@@ -304,6 +344,7 @@ impl Plan {
             strength: Strength::new(print.strength, lens.scene().decoding()),
             lens,
             film: film_stage,
+            hue_place,
             grain: grain_stage,
             print: print_stage,
             plain_density,
@@ -320,8 +361,12 @@ impl Plan {
         prepared: &Prepared,
     ) -> Result<LensStage, CoreError> {
         let scaled = request.scaled;
-        let mut lens = LensStage::new(optics, Self::scene_stage(request, scene, prepared)?, frame);
-        let lit = key(&[&"lit", &scaled.content, scene, &optics.flash, &optics.bloom]);
+        let ready = |place: &Option<MaskUse>| place.as_ref().map(|place| scaled.mask(place, &prepared.masks));
+        let places = &optics.places;
+        let masks =
+            LensMasks { softness: ready(&places.softness), shake: ready(&places.shake), bloom: ready(&places.bloom) };
+        let mut lens = LensStage::new(optics, masks, Self::scene_stage(request, scene, prepared)?, frame);
+        let lit = key(&[&"lit", &scaled.content, scene, &optics.flash, &optics.bloom, &places.bloom]);
         if let Some(bloom) = lens.bloom() {
             let glow = prepared.blooms.get_or_make(key(&[&"bloom", &lit]), || {
                 let glow = lens.glow(&bloom, &scaled.facts.small);
@@ -332,7 +377,7 @@ impl Plan {
         }
         if let Some(softness) = lens.softness(&scaled.source) {
             let size = (scaled.source.width(), scaled.source.height());
-            let widths = (optics.softness.overall_um, optics.softness.edges_um, frame.pitch_um);
+            let widths = (&softness.widths_um(), frame.pitch_um);
             let planes = prepared.softs.get_or_make(key(&[&"soft", &lit, &size, &widths]), || {
                 let planes = lens.soft_planes(&softness, &scaled.source);
                 let bytes = planes.bytes();
@@ -349,28 +394,34 @@ impl Plan {
         scene: &SceneSettings,
         prepared: &Prepared,
     ) -> Result<SceneStage, CoreError> {
-        let content = &request.scaled.content;
-        let small = &request.scaled.facts.small;
+        let scaled = request.scaled;
+        let (content, small) = (&scaled.content, &scaled.facts.small);
         let own = || SceneSettings::own(request.stock);
-        let mut air = None;
+        let locals = |settings: &SceneSettings| {
+            let ready = |place: &MaskUse| scaled.mask(place, &prepared.masks);
+            Locals::new(&settings.locals, settings.exposure_stops, &ready)
+        };
+        let light = |settings: &SceneSettings, measured: Measured| {
+            SceneStage::new(settings, measured, locals(settings)).light(small, small.region())
+        };
+        let mut measured = Measured::default();
         if stage::needs_air(scene) {
             let settings = stage::of_the_air(scene, own());
-            air = Some(prepared.airs.get_or_make(key(&[&"air", content, &settings]), || {
-                let facts = AirFacts::of(&stage::unexposed(&settings, None, small));
+            measured.air = Some(prepared.airs.get_or_make(key(&[&"air", content, &settings]), || {
+                let facts = AirFacts::of(&light(&settings, Measured::default()));
                 let bytes = facts.bytes();
                 Ok::<_, CoreError>((facts, bytes))
             })?);
         }
-        let mut bases = None;
         if stage::needs_bases(scene) {
             let settings = stage::of_the_bases(scene, own());
-            bases = Some(prepared.bases.get_or_make(key(&[&"bases", content, &settings]), || {
-                let bases = Bases::of(&stage::unexposed(&settings, air.clone(), small));
+            measured.bases = Some(prepared.bases.get_or_make(key(&[&"bases", content, &settings]), || {
+                let bases = Bases::of(&light(&settings, measured.clone()));
                 let bytes = bases.bytes();
                 Ok::<_, CoreError>((bases, bytes))
             })?);
         }
-        Ok(SceneStage::new(scene, air, bases))
+        Ok(SceneStage::new(scene, measured, locals(scene)))
     }
 
     /// The exact tables do not depend on grain: a moving grain control only smooths them anew.

@@ -8,8 +8,9 @@ use rayon::prelude::*;
 
 use super::alone::{self, Alone};
 use super::cache::Cache;
-use super::plan::{Key, MosaicPlace, Plan, Prepared, RenderRequest, Until};
+use super::plan::{Key, MosaicPlace, Plan, Prepared, RenderRequest, Scaled, Until};
 use crate::error::CoreError;
+use crate::mask::{Mask, MaskCache, MaskUse};
 use crate::output;
 use crate::picture::buffer::{Display, LayerDensity, LayerExposure, Quantity, Reflectance, SceneLight};
 use crate::picture::{Picture, Region};
@@ -23,6 +24,8 @@ const STAGE_BUDGET: usize = 64 << 20;
 const GLOW_BUDGET: usize = 160 << 20;
 /// Budget of what Scene knows of pictures' air, and of their bases.
 const FACTS_BUDGET: usize = 48 << 20;
+/// Budget of drawn masks.
+const MASK_BUDGET: usize = 96 << 20;
 /// Budget of the mosaics of screen plates.
 const MOSAIC_BUDGET: usize = 96 << 20;
 
@@ -64,6 +67,7 @@ impl Renderer {
                 bases: Cache::new(FACTS_BUDGET),
                 blooms: Cache::new(FACTS_BUDGET),
                 softs: Cache::new(GLOW_BUDGET),
+                masks: MaskCache::new(MASK_BUDGET),
             },
             tiles: Cache::new(tile_budget),
             mosaics: Cache::new(MOSAIC_BUDGET.min(tile_budget)),
@@ -124,6 +128,12 @@ impl Renderer {
                 alone::grain(plan, plain, self.density_tile(plan, request, cell)?.as_ref())
             }
         })
+    }
+
+    /// A mask over a region of a framed picture, 0 to 1.
+    pub fn mask(&self, scaled: &Scaled, mask: &Mask, region: Region) -> Vec<f32> {
+        let asked = MaskUse::new(mask.clone(), false);
+        self.pool.install(|| scaled.mask(&asked, &self.prepared.masks).over(&scaled.source, region))
     }
 
     fn interleaved<T: Copy + Default + Send>(
@@ -319,9 +329,19 @@ pub(super) fn light(plan: &Plan, request: &RenderRequest, cell: Region) -> Pictu
     plan.lens.light(&request.scaled.source, cell)
 }
 
+/// Exposure of the layers without halation.
+pub(super) fn unhaloed(
+    plan: &Plan,
+    request: &RenderRequest,
+    cell: Region,
+) -> Result<Picture<LayerExposure>, CoreError> {
+    let place = plan.hue_place.as_ref().map(|mask| mask.over(&request.scaled.source, cell));
+    Ok(plan.film()?.expose_where(light(plan, request, cell), plan.exposure_gain, place.as_deref()))
+}
+
 /// Exposure of the layers, halation included.
 fn exposed(plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<LayerExposure>, CoreError> {
-    let mut exposure = plan.film()?.expose(light(plan, request, cell), plan.exposure_gain);
+    let mut exposure = unhaloed(plan, request, cell)?;
     if let Some((halation, glow)) = &plan.halation {
         halation.apply(glow, &request.scaled.source, &mut exposure);
     }

@@ -99,6 +99,7 @@ fn form(control: &Control) -> &'static str {
         Kind::Choice(_) => "list",
         Kind::Switch => "switch",
         Kind::Curve => "curve",
+        Kind::Mask => "mask",
     }
 }
 

@@ -51,12 +51,29 @@ impl HueSensitivity {
         }
     }
 
+    /// The same, in stops weighed by a mask.
+    pub fn apply_where(&self, mask: &[f32], light: &mut Picture<SceneLight>) {
+        if let Some([red, green, blue]) = light.three_mut() {
+            for (((r, g), b), m) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).zip(mask) {
+                let gain = exp2(m * self.stops_of([*r, *g, *b]));
+                *r *= gain;
+                *g *= gain;
+                *b *= gain;
+            }
+        }
+    }
+
     #[inline(always)]
     fn gain(&self, rgb: [f32; 3]) -> f32 {
+        exp2(self.stops_of(rgb))
+    }
+
+    #[inline(always)]
+    fn stops_of(&self, rgb: [f32; 3]) -> f32 {
         let (hue, chroma) = hue_and_chroma(&self.oklab, rgb);
         let (first, second, t) = bands_of(hue);
         let stops = self.stops[first] + (self.stops[second] - self.stops[first]) * t;
-        exp2(stops * chroma / (chroma + HALF_CHROMA))
+        stops * chroma / (chroma + HALF_CHROMA)
     }
 }
 

@@ -111,9 +111,21 @@ impl FilmResponse {
     ///
     /// `exposure_gain` is the factor by which Scene's exposure has multiplied the light: the estimate of infrared looks at
     /// the camera's picture without it.
-    pub fn expose(&self, mut light: Picture<SceneLight>, exposure_gain: f32) -> Picture<LayerExposure> {
-        if let Some(hues) = &self.hues {
-            hues.apply(&mut light);
+    pub fn expose(&self, light: Picture<SceneLight>, exposure_gain: f32) -> Picture<LayerExposure> {
+        self.expose_where(light, exposure_gain, None)
+    }
+
+    /// [`FilmResponse::expose`] with the sensitivity by hue changed only where `place`, pixel by pixel, says.
+    pub fn expose_where(
+        &self,
+        mut light: Picture<SceneLight>,
+        exposure_gain: f32,
+        place: Option<&[f32]>,
+    ) -> Picture<LayerExposure> {
+        match (&self.hues, place) {
+            (Some(hues), None) => hues.apply(&mut light),
+            (Some(hues), Some(place)) => hues.apply_where(place, &mut light),
+            (None, _) => {}
         }
         let region = light.region;
         match self.rows.as_slice() {

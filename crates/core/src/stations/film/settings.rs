@@ -3,6 +3,7 @@
 use super::curve::CharacteristicCurve;
 use crate::colour::hue_bands::BANDS;
 use crate::controls::{Choice, Control, Kind, Own, Scale, Unit, Values};
+use crate::mask::MaskUse;
 use crate::picture::Gate;
 use crate::stations::Station;
 use crate::stations::lens::LensFilter;
@@ -151,6 +152,9 @@ pub const HUES: [Control; BANDS] = [
     hue("film.hue.magenta", "Magenta", WARM),
 ];
 
+/// Where the sensitivity by hue is changed.
+pub const HUES_WHERE: Control = Control::mask("film.hue.mask", Station::Film, COLD, "Sensitivity in");
+
 /// Contrast, toe and shoulder of one layer.
 #[derive(Debug, Clone, Copy)]
 pub struct LayerControls {
@@ -267,7 +271,7 @@ const fn halation(id: &'static str, label: &'static str) -> Control {
 }
 
 /// All controls of the station, in the order of the bench.
-pub const CONTROLS: [Control; 37] = [
+pub const CONTROLS: [Control; 38] = [
     SIZE,
     PUSH,
     INTERLAYER,
@@ -291,6 +295,7 @@ pub const CONTROLS: [Control; 37] = [
     HUES[4],
     HUES[5],
     HUES[6],
+    HUES_WHERE,
     HALATION_STRENGTH,
     HALATION_THRESHOLD,
     HALATION_RADIUS,
@@ -337,6 +342,8 @@ pub struct FilmSettings {
     /// One per layer of the film.
     pub curves: Vec<CurveTuning>,
     pub hue_stops: [f64; BANDS],
+    /// Where the hues are changed, where that is not the whole picture.
+    pub hue_place: Option<MaskUse>,
     /// What stands in front of the lens.
     pub filter: LensFilter,
     pub halation: HalationSettings,
@@ -369,6 +376,7 @@ impl FilmSettings {
                 })
                 .collect(),
             hue_stops: HUES.each_ref().map(|c| values.number(c)),
+            hue_place: values.mask(&HUES_WHERE),
             filter: LensFilter::read(values),
             halation: HalationSettings {
                 strength: values.number(&HALATION_STRENGTH),

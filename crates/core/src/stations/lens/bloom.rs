@@ -72,13 +72,18 @@ impl Bloom {
         out
     }
 
-    pub fn apply(&self, glow: &BloomGlow, frame: [u32; 2], light: &mut Picture<SceneLight>) {
+    /// `place` is where it applies, pixel by pixel.
+    pub fn apply(&self, glow: &BloomGlow, frame: [u32; 2], place: Option<&[f32]>, light: &mut Picture<SceneLight>) {
         let shares = self.shares(light);
         let (strength, kept) = (self.settings.strength as f32, self.settings.kept as f32);
         for (index, plane) in glow.planes.iter().enumerate() {
             let spread = plane.enlarged(frame[0] as usize, frame[1] as usize, light.region);
-            for ((v, s), k) in light.plane_mut(index).iter_mut().zip(&shares).zip(&spread) {
-                *v += strength * (k - kept * *v * s);
+            let pixels = light.plane_mut(index).iter_mut().zip(&shares).zip(&spread);
+            match place {
+                None => pixels.for_each(|((v, s), k)| *v += strength * (k - kept * *v * s)),
+                Some(mask) => {
+                    pixels.zip(mask).for_each(|(((v, s), k), m)| *v += m * strength * (k - kept * *v * s));
+                }
             }
         }
     }
@@ -120,12 +125,12 @@ mod tests {
         let bloom = Bloom::new(&settings).unwrap();
         let mut light = lamp();
         let glow = bloom.glow(&light);
-        bloom.apply(&glow, [300, 200], &mut light);
+        bloom.apply(&glow, [300, 200], None, &mut light);
         assert!((total(&light) / total(&lamp()) - 1.0).abs() < 0.01, "{}", total(&light) / total(&lamp()));
         assert!(light.plane(0)[100 * 300 + 170] > 0.055, "beside the lamp");
         let mut added = lamp();
         let more = Bloom::new(&BloomSettings { kept: 0.0, ..settings }).unwrap();
-        more.apply(&glow, [300, 200], &mut added);
+        more.apply(&glow, [300, 200], None, &mut added);
         assert!(added.plane(0)[100 * 300 + 150] >= 3.0, "the lamp itself is not darkened");
         assert!(Bloom::new(&BloomSettings { strength: 0.0, ..settings }).is_none());
     }
@@ -136,7 +141,7 @@ mod tests {
         let bloom = Bloom::new(&settings).unwrap();
         let mut light = lamp();
         let glow = bloom.glow(&light);
-        bloom.apply(&glow, [300, 200], &mut light);
+        bloom.apply(&glow, [300, 200], None, &mut light);
         assert!(light.plane(0) == lamp().plane(0));
     }
 }

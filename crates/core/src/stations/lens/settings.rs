@@ -9,6 +9,7 @@ use super::place::Middle;
 use super::shake::ShakeSettings;
 use super::softness::SoftnessSettings;
 use crate::controls::{Choice, Control, Kind, Own, Scale, Unit, Values};
+use crate::mask::MaskUse;
 use crate::stations::Station;
 use crate::stock::Stock;
 
@@ -102,6 +103,13 @@ pub const SOFT_ROUNDNESS: Control = Control {
     help: "100 % is an ellipse, 0 % a square with round corners.",
     ..percent("lens.softness.roundness", "Softness", "Roundness", 100.0, 100.0)
 };
+const fn place_of(id: &'static str, label: &'static str) -> Control {
+    Control::mask(id, Station::Lens, "Where", label)
+}
+
+pub const SOFT_WHERE: Control = place_of("lens.softness.mask", "Softness in");
+pub const SHAKE_WHERE: Control = place_of("lens.shake.mask", "Shake in");
+pub const BLOOM_WHERE: Control = place_of("lens.bloom.mask", "Bloom in");
 pub const SOFT_X: Control = place("lens.softness.x", "Softness", "Across");
 pub const SOFT_Y: Control = place("lens.softness.y", "Softness", "Down");
 
@@ -287,7 +295,7 @@ pub const STRAIGHTEN: Control = Control {
 };
 
 /// All controls of the station, in the order of the bench.
-pub const CONTROLS: [Control; 40] = [
+pub const CONTROLS: [Control; 43] = [
     FORMAT,
     FORMAT_TURNED,
     TURN,
@@ -328,10 +336,13 @@ pub const CONTROLS: [Control; 40] = [
     FLASH,
     FLASH_REACH,
     FLASH_FEATHER,
+    SOFT_WHERE,
+    SHAKE_WHERE,
+    BLOOM_WHERE,
 ];
 
 /// The values of the station, without the filter: that belongs to the film's exposure.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct LensSettings {
     pub flash: FlashSettings,
     pub bloom: BloomSettings,
@@ -339,6 +350,15 @@ pub struct LensSettings {
     pub fringes: FringesSettings,
     pub shake: ShakeSettings,
     pub falloff: FalloffSettings,
+    pub places: LensPlaces,
+}
+
+/// Where effects apply, where that is not the whole picture.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct LensPlaces {
+    pub softness: Option<MaskUse>,
+    pub shake: Option<MaskUse>,
+    pub bloom: Option<MaskUse>,
 }
 
 impl LensSettings {
@@ -385,6 +405,11 @@ impl LensSettings {
                     centre: [share(&FALLOFF_X), share(&FALLOFF_Y)],
                 },
                 natural_degrees: number(&NATURAL),
+            },
+            places: LensPlaces {
+                softness: values.mask(&SOFT_WHERE),
+                shake: values.mask(&SHAKE_WHERE),
+                bloom: values.mask(&BLOOM_WHERE),
             },
         }
     }

@@ -7,6 +7,7 @@
 use rayon::prelude::*;
 
 use super::place::Middle;
+use crate::mask::PreparedUse;
 use crate::numeric::gaussian;
 use crate::picture::buffer::SceneLight;
 use crate::picture::{FilmGeometry, Picture, Plane, Region, Source};
@@ -35,10 +36,20 @@ pub struct SoftPlanes {
     levels: Vec<[Plane; 3]>,
 }
 
+/// Where softness applies.
+#[derive(Debug, Clone, Default)]
+pub struct SoftPlaces {
+    /// That of the lens.
+    pub lens: Option<PreparedUse>,
+    /// More softness in um, through masks of its own.
+    pub local: Vec<(f64, PreparedUse)>,
+}
+
 /// Prepared with the widths that suit one scale; applies to frames of any scale.
 #[derive(Debug, Clone)]
 pub struct Softness {
     settings: SoftnessSettings,
+    places: SoftPlaces,
     /// Standard deviation of the blur that is made where it is needed, in um.
     narrow_um: Option<f64>,
     /// Standard deviations of the blurs on planes, in um.
@@ -46,13 +57,15 @@ pub struct Softness {
 }
 
 impl Softness {
-    pub fn new(settings: &SoftnessSettings, pitch_um: f64) -> Option<Self> {
-        let (least, most) = (settings.overall_um, settings.overall_um + settings.edges_um);
+    pub fn new(settings: &SoftnessSettings, places: SoftPlaces, pitch_um: f64) -> Option<Self> {
+        let of_the_lens = settings.overall_um + settings.edges_um;
+        let most = places.local.iter().fold(of_the_lens, |sum, (um, _)| sum.hypot(*um));
+        let least = if places.lens.is_none() { settings.overall_um } else { 0.0 };
         if most < LEAST * pitch_um {
             return None;
         }
         let mut widths = vec![];
-        if settings.edges_um > 0.0 {
+        if least < most {
             let mut width = least.max(pitch_um);
             while width < most {
                 widths.push(width);
@@ -62,7 +75,12 @@ impl Softness {
         widths.push(most);
         let narrow = widths[0] < NARROW * pitch_um;
         let narrow_um = narrow.then(|| widths.remove(0));
-        Some(Self { settings: *settings, narrow_um, wide_um: widths })
+        Some(Self { settings: *settings, places, narrow_um, wide_um: widths })
+    }
+
+    /// The widths that its planes hold, in um.
+    pub fn widths_um(&self) -> &[f64] {
+        &self.wide_um
     }
 
     /// Pixels beyond a region that count.
@@ -104,13 +122,14 @@ impl Softness {
     pub fn apply(
         &self,
         planes: &SoftPlanes,
+        source: &Source,
         frame: FilmGeometry,
         padded: &Picture<SceneLight>,
         part: Region,
     ) -> Picture<SceneLight> {
         let mut out = padded.cut(part);
         let (width, height) = (frame.width as usize, frame.height as usize);
-        let variance = self.variances([frame.width, frame.height], part);
+        let variance = self.variances(source, part);
         let narrow = self.narrow_um.filter(|um| *um >= LEAST * frame.pitch_um);
         let taps = narrow.map(|um| gaussian::taps(um / frame.pitch_um, REACH));
         for index in 0..3 {
@@ -127,18 +146,26 @@ impl Softness {
     }
 
     /// Wanted variance in um squared of every pixel; empty when it is the same for all.
-    fn variances(&self, frame: [u32; 2], part: Region) -> Vec<f32> {
+    fn variances(&self, source: &Source, part: Region) -> Vec<f32> {
         let s = &self.settings;
-        if s.edges_um <= 0.0 {
+        if s.edges_um <= 0.0 && self.places.lens.is_none() && self.places.local.is_empty() {
             return Vec::new();
         }
-        let mut width = s.middle.outside(frame, part);
         let (overall, edges) = (s.overall_um as f32, s.edges_um as f32);
-        width.iter_mut().for_each(|v| {
-            let sigma = overall + edges * *v;
-            *v = sigma * sigma;
-        });
-        width
+        let mut out = match edges > 0.0 {
+            true => s.middle.outside([source.width(), source.height()], part),
+            false => vec![0.0; part.pixels()],
+        };
+        out.iter_mut().for_each(|v| *v = overall + edges * *v);
+        if let Some(place) = &self.places.lens {
+            out.iter_mut().zip(place.over(source, part)).for_each(|(v, m)| *v *= m);
+        }
+        out.iter_mut().for_each(|v| *v *= *v);
+        for (um, place) in &self.places.local {
+            let um = *um as f32;
+            out.iter_mut().zip(place.over(source, part)).for_each(|(v, m)| *v += (m * um) * (m * um));
+        }
+        out
     }
 }
 
@@ -200,14 +227,14 @@ mod tests {
     fn softened(settings: &SoftnessSettings, pitch_um: f64) -> Vec<f32> {
         let source = Source::from_linear_srgb(240, 160, |x, _| [if x < 120 { 0.1 } else { 0.9 }; 3]);
         let frame = FilmGeometry { pitch_um, width: 240, height: 160 };
-        let softness = Softness::new(settings, pitch_um).unwrap();
+        let softness = Softness::new(settings, SoftPlaces::default(), pitch_um).unwrap();
         let planes = softness.planes(&source, pitch_um, &light);
         let whole = source.region();
-        let out = softness.apply(&planes, frame, &light(&source, whole), whole);
+        let out = softness.apply(&planes, &source, frame, &light(&source, whole), whole);
         // a region is a crop
         let part = Region::new(100, 70, 37, 20);
         let padded = light(&source, part.grown(softness.reach(pitch_um), &whole));
-        assert!(softness.apply(&planes, frame, &padded, part).plane(1) == out.cut(part).plane(1));
+        assert!(softness.apply(&planes, &source, frame, &padded, part).plane(1) == out.cut(part).plane(1));
         out.plane(1)[80 * 240..81 * 240].to_vec()
     }
 
@@ -234,6 +261,6 @@ mod tests {
         let away = Middle { centre: [-0.9, 0.0], ..MIDDLE };
         let row = softened(&SoftnessSettings { middle: away, ..settings }, 10.0);
         assert!(row[119] > 0.4 && row[120] < 0.6, "{} {}", row[119], row[120]);
-        assert!(Softness::new(&SoftnessSettings { edges_um: 0.0, ..settings }, 10.0).is_none());
+        assert!(Softness::new(&SoftnessSettings { edges_um: 0.0, ..settings }, SoftPlaces::default(), 10.0).is_none());
     }
 }

@@ -8,7 +8,8 @@ use super::flash::Flash;
 use super::fringes::Fringes;
 use super::settings::LensSettings;
 use super::shake::Shake;
-use super::softness::{SoftPlanes, Softness};
+use super::softness::{SoftPlaces, SoftPlanes, Softness};
+use crate::mask::PreparedUse;
 use crate::picture::buffer::SceneLight;
 use crate::picture::{FilmGeometry, Picture, Region, Source};
 use crate::stations::scene::SceneStage;
@@ -18,6 +19,7 @@ use crate::stations::scene::SceneStage;
 pub struct LensStage {
     scene: SceneStage,
     settings: LensSettings,
+    masks: LensMasks,
     /// Width on the film of the frame, in um.
     width_um: f64,
     flash: Option<Flash>,
@@ -25,6 +27,14 @@ pub struct LensStage {
     falloff: Option<Falloff>,
     /// Softness with its wide blurs.
     soft: Option<(Softness, Arc<SoftPlanes>)>,
+}
+
+/// The masks of the settings' places, prepared.
+#[derive(Debug, Clone, Default)]
+pub struct LensMasks {
+    pub softness: Option<PreparedUse>,
+    pub shake: Option<PreparedUse>,
+    pub bloom: Option<PreparedUse>,
 }
 
 /// What looks beyond its pixel, for a frame of one scale.
@@ -36,10 +46,11 @@ struct Optics {
 
 impl LensStage {
     /// Without what has to be made for the whole frame: see [`LensStage::bloomed`] and [`LensStage::softened`].
-    pub fn new(settings: &LensSettings, scene: SceneStage, frame: FilmGeometry) -> Self {
+    pub fn new(settings: &LensSettings, masks: LensMasks, scene: SceneStage, frame: FilmGeometry) -> Self {
         Self {
             scene,
-            settings: *settings,
+            settings: settings.clone(),
+            masks,
             width_um: frame.pitch_um * f64::from(frame.width),
             flash: Flash::new(&settings.flash),
             bloom: None,
@@ -75,7 +86,8 @@ impl LensStage {
 
     /// Softness for a frame, where it is asked for.
     pub fn softness(&self, frame: &Source) -> Option<Softness> {
-        Softness::new(&self.settings.softness, self.geometry(frame).pitch_um)
+        let places = SoftPlaces { lens: self.masks.softness.clone(), local: self.scene.locals().softness() };
+        Softness::new(&self.settings.softness, places, self.geometry(frame).pitch_um)
     }
 
     /// The wide blurs of a frame.
@@ -97,7 +109,8 @@ impl LensStage {
             flash.apply(frame, &mut light);
         }
         if let Some((bloom, glow)) = &self.bloom {
-            bloom.apply(glow, frame, &mut light);
+            let place = self.masks.bloom.as_ref().map(|mask| mask.over(source, region));
+            bloom.apply(glow, frame, place.as_deref(), &mut light);
         }
         light
     }
@@ -125,7 +138,13 @@ impl LensStage {
             match &self.soft {
                 Some((softness, planes)) => {
                     let reach = softness.reach(optics.geometry.pitch_um);
-                    softness.apply(planes, optics.geometry, &self.lit(source, region.grown(reach, &whole)), region)
+                    softness.apply(
+                        planes,
+                        source,
+                        optics.geometry,
+                        &self.lit(source, region.grown(reach, &whole)),
+                        region,
+                    )
                 }
                 None => self.lit(source, region),
             }
@@ -135,7 +154,18 @@ impl LensStage {
             None => drawn(region),
         };
         match &optics.shake {
-            Some(shake) => shake.apply(&fringed(region.grown(shake.reach(), &whole)), region),
+            Some(shake) => {
+                let still = fringed(region.grown(shake.reach(), &whole));
+                let mut shaken = shake.apply(&still, region);
+                if let Some(mask) = self.masks.shake.as_ref().map(|mask| mask.over(source, region)) {
+                    let still = still.cut(region);
+                    for index in 0..3 {
+                        let both = shaken.plane_mut(index).iter_mut().zip(still.plane(index)).zip(&mask);
+                        both.for_each(|((v, s), m)| *v = s + m * (*v - s));
+                    }
+                }
+                shaken
+            }
             None => fringed(region),
         }
     }

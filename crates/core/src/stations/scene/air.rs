@@ -128,28 +128,44 @@ impl Air {
 
     /// Changes the light of a rectangle of a frame.
     pub fn apply(&self, facts: &AirFacts, frame: [u32; 2], light: &mut Picture<SceneLight>) {
-        let gain = self.exposure_stops.exp2();
-        if self.amount > 0.0 {
-            let share = VEIL * self.amount;
-            for (index, mean) in facts.mean.iter().enumerate() {
-                let veil = share * mean * gain;
-                light.plane_mut(index).iter_mut().for_each(|v| *v = *v * (1.0 - share) + veil);
+        let amounts = vec![self.amount; light.region.pixels()];
+        Self::apply_each(facts, &amounts, self.exposure_stops, frame, light);
+    }
+
+    /// With an amount for every pixel.
+    pub fn apply_each(
+        facts: &AirFacts,
+        amounts: &[f32],
+        exposure_stops: f32,
+        frame: [u32; 2],
+        light: &mut Picture<SceneLight>,
+    ) {
+        let gain = exposure_stops.exp2();
+        if amounts.iter().any(|a| *a < 0.0) {
+            let tone = luminance::stops(light, exposure_stops);
+            let transmission = facts.transmission.read(frame, light.region, &tone);
+            if let Some(planes) = light.three_mut() {
+                clear(planes, &transmission, facts.light.map(|v| v * gain), amounts);
             }
-            return;
         }
-        let tone = luminance::stops(light, self.exposure_stops);
-        let transmission = facts.transmission.read(frame, light.region, &tone);
-        if let Some(planes) = light.three_mut() {
-            clear(planes, &transmission, facts.light.map(|v| v * gain), -self.amount);
+        if amounts.iter().any(|a| *a > 0.0) {
+            for (index, mean) in facts.mean.iter().enumerate() {
+                for (v, amount) in light.plane_mut(index).iter_mut().zip(amounts) {
+                    let share = VEIL * amount.max(0.0);
+                    *v = *v * (1.0 - share) + share * mean * gain;
+                }
+            }
         }
     }
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-fn clear(planes: [&mut [f32]; 3], transmission: &[f32], air: [f32; 3], share: f32) {
+fn clear(planes: [&mut [f32]; 3], transmission: &[f32], air: [f32; 3], amounts: &[f32]) {
     let [red, green, blue] = planes;
     let per = [1.0 / air[0].max(1e-5), 1.0 / air[1].max(1e-5), 1.0 / air[2].max(1e-5)];
-    for (((r, g), b), t) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).zip(transmission) {
+    let pixels = red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).zip(transmission).zip(amounts);
+    for ((((r, g), b), t), amount) in pixels {
+        let share = (-amount).max(0.0);
         let (x, y, z) = (*r * per[0], *g * per[1], *b * per[2]);
         let (weakest, strongest) = (x.min(y).min(z).max(0.0), x.max(y).max(z).max(1e-6));
         let colour = (strongest - weakest) / strongest;

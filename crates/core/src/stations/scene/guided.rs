@@ -45,6 +45,14 @@ impl LocalLines {
         out
     }
 
+    pub fn slope(&self) -> &Plane {
+        &self.slope
+    }
+
+    pub fn offset(&self) -> &Plane {
+        &self.offset
+    }
+
     pub fn bytes(&self) -> usize {
         2 * size_of::<f32>() * self.slope.values.len()
     }

@@ -1,5 +1,6 @@
 //! The controls of Scene.
 
+use super::local::LocalSettings;
 use super::noise::NoiseSettings;
 use super::white_balance::OWN_KELVIN;
 use crate::colour::hue_bands::BANDS;
@@ -331,6 +332,8 @@ pub struct SceneSettings {
     /// Density in CC towards red, green and blue in shadows, mid-tones and lights.
     pub balance_cc: [[f64; 3]; TONES],
     pub colour: ColourSettings,
+    /// Dodge and burn.
+    pub locals: Vec<LocalSettings>,
 }
 
 impl SceneSettings {
@@ -360,6 +363,7 @@ impl SceneSettings {
                     stops: values.number(&b.lightness),
                 }),
             },
+            locals: LocalSettings::read(values),
         }
     }
 

@@ -7,8 +7,9 @@ use super::colour::SceneColour;
 use super::curve::SceneCurve;
 use super::decoding::Decoding;
 use super::light::PlainLight;
+use super::local::{Applied, LocalSettings, Locals};
 use super::settings::{SceneSettings, StructureSettings};
-use super::structure::{Bases, Structure};
+use super::structure::{Bases, Structure, Surroundings, raised};
 use super::tone_balance::ToneBalance;
 use crate::picture::buffer::SceneLight;
 use crate::picture::{Picture, Region, Source};
@@ -18,21 +19,33 @@ use crate::stock::Stock;
 #[derive(Debug, Clone)]
 pub struct SceneStage {
     plain: PlainLight,
-    air: Option<(Air, Arc<AirFacts>)>,
-    structure: Option<(Structure, Arc<Bases>)>,
+    exposure_stops: f64,
+    air: f64,
+    air_facts: Option<Arc<AirFacts>>,
+    structure: Option<Structure>,
+    bases: Option<Arc<Bases>>,
     curve: Option<SceneCurve>,
     balance: Option<ToneBalance>,
     colour: Option<SceneColour>,
+    locals: Locals,
+}
+
+/// What was measured on a picture for Scene, where it is needed.
+#[derive(Debug, Clone, Default)]
+pub struct Measured {
+    pub air: Option<Arc<AirFacts>>,
+    pub bases: Option<Arc<Bases>>,
 }
 
 /// Whether the picture's air must be known.
 pub fn needs_air(settings: &SceneSettings) -> bool {
-    settings.air != 0.0
+    settings.air != 0.0 || settings.locals.iter().any(|l| l.air != 0.0)
 }
 
 /// Whether the picture's bases must be known.
 pub fn needs_bases(settings: &SceneSettings) -> bool {
-    settings.structure != StructureSettings::default()
+    let none = StructureSettings::default();
+    settings.structure != none || settings.locals.iter().any(|l| l.structure() != none)
 }
 
 /// The settings on which the picture's air rests.
@@ -49,41 +62,48 @@ pub fn of_the_air(settings: &SceneSettings, own: SceneSettings) -> SceneSettings
 
 /// The settings on which the picture's bases rest.
 pub fn of_the_bases(settings: &SceneSettings, own: SceneSettings) -> SceneSettings {
-    SceneSettings { air: settings.air, ..of_the_air(settings, own) }
-}
-
-/// Light of the small picture with its air as set, at no exposure.
-pub fn unexposed(settings: &SceneSettings, air: Option<Arc<AirFacts>>, small: &Source) -> Picture<SceneLight> {
-    let mut light = PlainLight::new(settings).light(small, small.region());
-    if let Some((air, facts)) = Air::new(settings.air, 0.0).zip(air) {
-        air.apply(&facts, [small.width(), small.height()], &mut light);
-    }
-    light
+    let locals = settings.locals.iter().filter_map(LocalSettings::of_the_air).collect();
+    SceneSettings { air: settings.air, locals, ..of_the_air(settings, own) }
 }
 
 impl SceneStage {
-    /// `air` and `bases` as measured on the picture, where they are needed.
-    pub fn new(settings: &SceneSettings, air: Option<Arc<AirFacts>>, bases: Option<Arc<Bases>>) -> Self {
-        let exposure = settings.exposure_stops;
+    /// `locals` are the settings' local adjustments with their masks.
+    pub fn new(settings: &SceneSettings, measured: Measured, locals: Locals) -> Self {
         let plain = PlainLight::new(settings);
         Self {
-            air: Air::new(settings.air, exposure).zip(air),
-            structure: Structure::new(&settings.structure, exposure).zip(bases),
+            exposure_stops: settings.exposure_stops,
+            air: settings.air,
+            air_facts: measured.air,
+            structure: Structure::new(&settings.structure, settings.exposure_stops),
+            bases: measured.bases,
             curve: SceneCurve::new(&settings.curves, &plain.decoding()),
             balance: ToneBalance::new(&settings.balance_cc),
             colour: SceneColour::new(&settings.colour),
+            locals,
             plain,
         }
     }
 
-    /// Measures the small picture and prepares.
+    /// What needs no measuring and no mask.
+    pub fn unmeasured(settings: &SceneSettings) -> Self {
+        Self::new(settings, Measured::default(), Locals::default())
+    }
+
+    /// Measures the small picture and prepares, without local adjustments.
     pub fn measured(settings: &SceneSettings, stock: &Stock, small: &Source) -> Self {
+        let settings = SceneSettings { locals: Vec::new(), ..settings.clone() };
         let own = || SceneSettings::own(stock);
-        let air =
-            needs_air(settings).then(|| Arc::new(AirFacts::of(&unexposed(&of_the_air(settings, own()), None, small))));
-        let bases = needs_bases(settings)
-            .then(|| Arc::new(Bases::of(&unexposed(&of_the_bases(settings, own()), air.clone(), small))));
-        Self::new(settings, air, bases)
+        let light = |settings: &SceneSettings, measured: Measured| {
+            Self::new(settings, measured, Locals::default()).light(small, small.region())
+        };
+        let mut measured = Measured::default();
+        if needs_air(&settings) {
+            measured.air = Some(Arc::new(AirFacts::of(&light(&of_the_air(&settings, own()), Measured::default()))));
+        }
+        if needs_bases(&settings) {
+            measured.bases = Some(Arc::new(Bases::of(&light(&of_the_bases(&settings, own()), measured.clone()))));
+        }
+        Self::new(&settings, measured, Locals::default())
     }
 
     /// How the camera's rendering is taken back.
@@ -91,16 +111,26 @@ impl SceneStage {
         self.plain.decoding()
     }
 
+    pub fn locals(&self) -> &Locals {
+        &self.locals
+    }
+
     /// Scene light of a rectangle of the source, which must lie inside.
     pub fn light(&self, source: &Source, region: Region) -> Picture<SceneLight> {
         let frame = [source.width(), source.height()];
+        let local = self.locals.over(source, region);
         let mut light = self.plain.light(source, region);
-        if let Some((air, facts)) = &self.air {
-            air.apply(facts, frame, &mut light);
+        if let Some(facts) = &self.air_facts {
+            match (local.air(self.air), Air::new(self.air, self.exposure_stops)) {
+                (Some(each), _) => {
+                    Air::apply_each(facts, &each, self.exposure_stops as f32, frame, &mut light);
+                }
+                (None, Some(air)) => air.apply(facts, frame, &mut light),
+                (None, None) => {}
+            }
         }
-        if let Some((structure, bases)) = &self.structure {
-            structure.apply(bases, frame, &mut light);
-        }
+        self.surroundings(&local, frame, &mut light);
+        local.light(&mut light);
         if let Some(curve) = &self.curve {
             curve.apply(&mut light);
         }
@@ -110,6 +140,25 @@ impl SceneStage {
         if let Some(colour) = &self.colour {
             colour.apply(&mut light);
         }
+        local.colour(&mut light);
         light
+    }
+
+    /// Zone placement, local contrast and detail, of the whole and local ones.
+    fn surroundings(&self, local: &Applied, frame: [u32; 2], light: &mut Picture<SceneLight>) {
+        let Some(bases) = &self.bases else { return };
+        if self.structure.is_none() && local.structures().next().is_none() {
+            return;
+        }
+        let around = Surroundings::of(light, bases, frame, self.exposure_stops as f32);
+        let mut stops = match &self.structure {
+            Some(structure) => structure.stops(&around),
+            None => vec![0.0; light.region.pixels()],
+        };
+        for (structure, mask) in local.structures() {
+            let more = structure.stops(&around);
+            stops.iter_mut().zip(&more).zip(mask).for_each(|((s, v), m)| *s += m * v);
+        }
+        raised(light, &stops);
     }
 }

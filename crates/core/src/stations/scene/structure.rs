@@ -101,23 +101,40 @@ impl Structure {
         any.then_some(Self { placement, amounts, exposure_stops: exposure_stops as f32 })
     }
 
-    /// Changes the light of a rectangle of a frame.
-    pub fn apply(&self, bases: &Bases, frame: [u32; 2], light: &mut Picture<SceneLight>) {
-        let region = light.region;
-        let tone = luminance::stops(light, self.exposure_stops);
-        let wide = bases.wide.read(frame, region, &tone);
-        let mut gain = vec![0.0f32; region.pixels()];
+    /// By how many stops each pixel is to be raised.
+    pub fn stops(&self, around: &Surroundings) -> Vec<f32> {
+        let Surroundings { tone, wide, fine } = around;
+        let mut gain = vec![0.0f32; tone.len()];
         if let Some(placement) = &self.placement {
-            gain.iter_mut().zip(&wide).for_each(|(g, w)| *g = w + self.exposure_stops);
+            gain.iter_mut().zip(wide).for_each(|(g, w)| *g = w + self.exposure_stops);
             placement.map(&mut gain);
         }
         if self.amounts != [0.0; 2] {
-            let fine = bases.fine.read(frame, region, &tone);
-            weigh(&mut gain, [&wide, &fine, &tone], self.amounts);
+            weigh(&mut gain, [wide, fine, tone], self.amounts);
         }
-        for index in 0..3 {
-            raise(light.plane_mut(index), &gain);
-        }
+        gain
+    }
+}
+
+/// Tone and bases of a region, in stops at no exposure.
+pub struct Surroundings {
+    tone: Vec<f32>,
+    wide: Vec<f32>,
+    fine: Vec<f32>,
+}
+
+impl Surroundings {
+    pub fn of(light: &Picture<SceneLight>, bases: &Bases, frame: [u32; 2], exposure_stops: f32) -> Self {
+        let tone = luminance::stops(light, exposure_stops);
+        let (wide, fine) = (bases.wide.read(frame, light.region, &tone), bases.fine.read(frame, light.region, &tone));
+        Self { tone, wide, fine }
+    }
+}
+
+/// Multiplies the light of every pixel.
+pub fn raised(light: &mut Picture<SceneLight>, stops: &[f32]) {
+    for index in 0..3 {
+        raise(light.plane_mut(index), stops);
     }
 }
 
