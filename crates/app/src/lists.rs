@@ -1,6 +1,7 @@
 //! `amber-grain stocks` and `amber-grain controls`.
 
 use amber_core::Catalogue;
+use amber_core::controls::list::LISTS;
 use amber_core::controls::{self, Control, Kind, Own, Value};
 use serde_json::{Value as Json, json};
 
@@ -25,13 +26,22 @@ pub fn stocks(as_json: bool) -> Result<(), String> {
 
 pub fn controls(as_json: bool) -> Result<(), String> {
     if as_json {
-        return print(&controls::all().map(described).collect::<Vec<_>>());
+        return print(&listed().iter().map(described).collect::<Vec<_>>());
     }
-    for c in controls::all() {
+    for c in &listed() {
         let unit = if c.unit.words().is_empty() { String::new() } else { format!(" {}", c.unit.words()) };
         println!("{:<24} {}, {}{unit}, own value {}\n{:26}{}", c.id, c.label, c.takes(), own(c), "", c.help);
     }
     Ok(())
+}
+
+/// Every control; the members of lists stand with N for the key of an item.
+fn listed() -> Vec<Control> {
+    let members = LISTS.into_iter().flat_map(|list| {
+        let named = |m: &Control| Control { id: String::leak(format!("{}.N{}", list.path, &m.id[list.path.len()..])), ..*m };
+        list.members.iter().map(named)
+    });
+    controls::all().copied().chain(members).collect()
 }
 
 fn print(list: &[Json]) -> Result<(), String> {
@@ -45,6 +55,7 @@ fn own(control: &Control) -> String {
         Own::Neutral(v) => v.to_string(),
         Own::Switch(on) => Value::Switch(on).to_string(),
         Own::Line => "a straight line".into(),
+        Own::Everywhere => "the whole picture".into(),
         Own::Stock(_) | Own::StockChoice(_) => "the stock's".into(),
     }
 }
@@ -77,6 +88,11 @@ fn described(c: &Control) -> Json {
         Kind::Switch => {
             object["kind"] = json!("switch");
             object["range"] = json!([false, true]);
+            object["step"] = Json::Null;
+        }
+        Kind::Mask => {
+            object["kind"] = json!("mask");
+            object["range"] = json!("");
             object["step"] = Json::Null;
         }
         Kind::Curve => {

@@ -44,6 +44,8 @@ pub struct ViewRequest {
     pub view: String,
     pub sequence: u64,
     pub development: Development,
+    /// The id of a mask that is laid over the picture.
+    pub overlay: Option<String>,
     pub level: u8,
     /// In pixels of the zoom step; the whole frame when absent.
     pub region: Option<Region>,
@@ -121,7 +123,7 @@ impl Lab {
         };
         let region = asked.intersect(&whole).unwrap_or(whole);
         let watch = Watch { abandoned: &abandoned, progress: &|_, _| {} };
-        let pixels = match request.shown {
+        let mut pixels = match request.shown {
             Shown::Original => scaled.source.display_8_bit(region),
             Shown::Developed | Shown::Alone(_) => {
                 let grain = if request.pass == Pass::Quick && request.shown == Shown::Developed {
@@ -143,6 +145,9 @@ impl Lab {
                 }
             }
         };
+        if let Some(mask) = request.overlay.as_ref().and_then(|id| request.development.masks.get(id)) {
+            lay_over(&mut pixels, &self.renderer.mask(&scaled, mask, region));
+        }
         let (width, height) = (region.width, region.height);
         let (bytes, media_type) = match request.pass {
             Pass::Settled if full_size => (write::png(&pixels, width, height)?, "image/png"),
@@ -151,6 +156,20 @@ impl Lab {
         };
         let framed = frame_size(&frame, &request.development, &stock);
         Ok(ViewPicture { bytes, media_type, region, frame_width: whole.width, frame_height: whole.height, framed })
+    }
+}
+
+/// Colour of a mask that lies over a picture, and how much of it at full strength.
+const OVERLAY: ([f32; 3], f32) = ([226.0, 48.0, 78.0], 0.62);
+
+/// Lays a mask over display pixels.
+fn lay_over(pixels: &mut [u8], mask: &[f32]) {
+    let (colour, share) = OVERLAY;
+    for (pixel, m) in pixels.chunks_exact_mut(3).zip(mask) {
+        for (v, c) in pixel.iter_mut().zip(colour) {
+            let plain = f32::from(*v);
+            *v = (plain + share * m * (c - plain)).round() as u8;
+        }
     }
 }
 

@@ -2,6 +2,7 @@
 
 use amber_core::Development;
 use amber_core::controls::Value;
+use amber_core::mask::{self, Reading};
 use amber_core::measure::metering;
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
@@ -42,6 +43,13 @@ impl Lab {
         let mean = [0, 1, 2].map(|k| light.plane(k).iter().map(|v| f64::from(*v)).sum::<f64>() / spot.pixels() as f64);
         let (kelvin, tint) = metering::neutral(mean).ok_or(LabError::NoNeutral)?;
         Ok((metering::on_grid(&TEMPERATURE, kelvin), metering::on_grid(&TINT, tint)))
+    }
+
+    /// Hue and zone of what lies at a place (shares of width and height), as masks read them.
+    pub fn range_at(&self, frame: i64, development: &Development, place: [f64; 2]) -> Result<Reading, LabError> {
+        let stock = self.library.stock_of(development)?;
+        let scaled = self.measured_at(frame, development, &stock, plane::LONG_EDGE)?;
+        Ok(mask::read_range(&scaled.source, plane::spot(scaled.source.region(), place)))
     }
 
     /// What metering proposes; nothing is applied.

@@ -2,6 +2,7 @@
 import { listen, paintAll, show } from './controls.js';
 import { Densitometer } from './densitometer.js';
 import { say } from './messages.js';
+import { Masks } from './masks.js';
 import { Metering } from './metering.js';
 import { Picker } from './picker.js';
 import { drawMiddle } from './places.js';
@@ -17,7 +18,7 @@ const page = () => $('ag-bench').dataset.page;
 
 // ---- the picture
 
-let meter = null, zones = null, picker = null;
+let meter = null, zones = null, picker = null, masks = null;
 
 const view = new View($('ag-canvas'), frame, frame.values, ({ zoom, fitted, rendering, settled, problem }) => {
   if (settled === 'developed') { meter?.load(view.values); zones?.load(); }
@@ -37,6 +38,7 @@ view.over = (g, ...at) => {
   meter.overlay(g, ...at);
   if (picker?.tool === 'place') drawMiddle(g, view.values, ...at);
   picker?.overlay(g, ...at);
+  if (!picker?.on) masks?.paint(g);
 };
 
 // ---- values and history
@@ -52,9 +54,20 @@ function post(path, values) {
   return committing;
 }
 
-const commit = (anew = false) => post('development', { anew, get values() { return JSON.stringify(frame.values); } });
+// masks are sent only when they were changed: they may hold many strokes
+let keptMasks = JSON.stringify(frame.masks), sentMasks = keptMasks;
+const masksChanged = () => JSON.stringify(frame.masks) !== keptMasks;
+
+const commit = (anew = false) => post('development', {
+  anew,
+  get values() { return JSON.stringify(frame.values); },
+  get masks() { sentMasks = JSON.stringify(frame.masks); return sentMasks === keptMasks ? '' : sentMasks; },
+});
 
 function changed(id, value, own, moving) {
+  if (id.startsWith('mask.')) { masks.set(id, value, moving); return; }
+  // what a local adjustment does is not seen under the mask's own colour
+  if (id.startsWith('scene.local.') && masks.overlay) masks.showOverlay(false);
   if (own) delete frame.values[id];
   else frame.values[id] = value;
   view.setValues({ ...frame.values }, id, moving !== false);
@@ -159,6 +172,22 @@ picker = new Picker(frame, $('ag-canvas'), view, {
   complain,
 });
 
+masks = new Masks({
+  frame,
+  canvas: $('ag-canvas'),
+  view,
+  moved: (settled = false) => {
+    view.masks = masksChanged() ? frame.masks : undefined;
+    view.setValues({ ...frame.values }, '', !settled);
+  },
+  rested: (anew) => { view.request('settled'); return commit(anew); },
+  bring: (name) => bringBench(name, 1, false),
+  tell,
+  complain,
+  say,
+  show,
+});
+
 zones = new Zones({ frame, values: () => view.values, changed: take });
 
 // a click on the picture lights the patch of its tone
@@ -187,8 +216,11 @@ const metering = new Metering({
 document.body.addEventListener('ag:frame', (e) => {
   const { revision, values, stock, anew, message } = e.detail;
   frame.revision = revision;
+  keptMasks = anew ? JSON.stringify(e.detail.masks) : sentMasks;
   if (anew) {
     frame.values = values;
+    frame.masks = e.detail.masks;
+    view.masks = undefined;
     view.setValues({ ...values }, '', false);
   }
   const changedStock = stock !== frame.stock;
@@ -235,6 +267,7 @@ function restoreTabs() {
   });
   document.querySelectorAll('[data-alone]').forEach((b) => b.setAttribute('aria-pressed', view.shown === b.dataset.alone));
   picker.mark();
+  masks.mark();
   zones.paint();
   if (zones.box && !zones.box.dataset.loaded) zones.load();
 }
@@ -242,7 +275,7 @@ function restoreTabs() {
 // ---- stations
 
 function openStation(id, byKey, number = 1) {
-  const open = id === station() && +page() === number;
+  const open = id === station().split(':')[0] && +page() === number;
   if (open && !app.classList.contains('ag-closed')) {
     app.classList.add('ag-closed');
     return;
@@ -253,8 +286,8 @@ function openStation(id, byKey, number = 1) {
 }
 
 function bringBench(id, number, byKey) {
-  htmx.ajax('GET', `/frames/${frame.id}/bench?station=${id}&page=${number}`, { source: document.body, swap: 'none' }).then(() => {
-    history.replaceState(null, '', `?station=${id}&page=${number}`);
+  htmx.ajax('GET', `/frames/${frame.id}/bench?station=${encodeURIComponent(id)}&page=${number}`, { source: document.body, swap: 'none' }).then(() => {
+    history.replaceState(null, '', `?station=${encodeURIComponent(id)}&page=${number}`);
     paintAll();
     if (byKey) ($('ag-bench').querySelector('.ag-tuned .ag-track') ?? $('ag-bench').querySelector('.ag-track, button'))?.focus({ focusVisible: true });
   });
@@ -367,6 +400,10 @@ document.addEventListener('keydown', (e) => {
     KeyA: () => { if (document.querySelector('[data-pick=level]')) picker.toggle('level'); },
     KeyP: () => { if (document.querySelector('[data-pick=place]')) picker.toggle('place'); },
     KeyI: () => metering.open(),
+    KeyW: () => openStation('masks', true),
+    KeyQ: () => { if (masks.on) masks.showOverlay(!masks.overlay); },
+    BracketLeft: () => masks.bracket(-1),
+    BracketRight: () => masks.bracket(1),
     Escape: () => {
       if (picker.on) picker.toggle(picker.tool);
       if (metering.bench) metering.act('leave');

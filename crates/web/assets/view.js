@@ -15,6 +15,8 @@ export class View {
     this.pictures = { developed: [], original: [], halation: [], grain: [] };
     this.shown = 'developed';
     this.over = null; // draws on top of the picture
+    this.overlay = null; // a mask that the application lays over it
+    this.masks = undefined; // while they differ from those that are kept
     this.flight = null;
     this.wanted = null;
     new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
@@ -146,6 +148,7 @@ export class View {
     const level = this.level();
     const body = {
       view: this.name, sequence: ++this.sequence, values: this.values, level, region: this.fitted ? null : this.region(level), pass: wanted.pass, shown: wanted.shown,
+      masks: this.masks, overlay: wanted.shown === 'developed' ? this.overlay : null,
     };
     const flight = { pass: wanted.pass, abort: new AbortController(), sequence: body.sequence };
     this.flight = flight;

@@ -4,7 +4,8 @@ use actix_web::http::header;
 use actix_web::{HttpResponse, get, post, web};
 use amber_core::controls::Value;
 use amber_core::render::Alone;
-use amber_core::{Development, Region, controls};
+use amber_core::mask::Mask;
+use amber_core::{Development, Region};
 use amber_lab::{Pass, Shown, ThumbnailSize, ViewRequest};
 use serde::Deserialize;
 use std::collections::BTreeMap;
@@ -20,6 +21,10 @@ pub struct Asked {
     sequence: u64,
     /// The values in force while a control moves; nothing is stored.
     values: BTreeMap<String, Value>,
+    /// The masks in force while one of them is drawn; the frame's own otherwise.
+    masks: Option<BTreeMap<String, Mask>>,
+    /// A mask that is laid over the picture.
+    overlay: Option<String>,
     level: u8,
     region: Option<[u32; 4]>,
     pass: String,
@@ -45,7 +50,7 @@ pub async fn view(
         return Err(WebError::Unusable("the view's name is too long".into()));
     }
     let picture = blocking(&shared, move |lab| {
-        let development = with_values(lab.library.frame(id)?.summary.development, asked.values)?;
+        let development = with_values(lab.library.frame(id)?.summary.development, asked.values, asked.masks)?;
         let pass = match asked.pass.as_str() {
             "quick" => Pass::Quick,
             "grain" => Pass::QuickGrain,
@@ -57,6 +62,7 @@ pub async fn view(
             view: asked.view,
             sequence: asked.sequence,
             development,
+            overlay: asked.overlay,
             level: asked.level,
             region: asked.region.map(|[x, y, width, height]| Region::new(x, y, width, height)),
             pass,
@@ -80,12 +86,17 @@ pub async fn view(
         .body(picture.bytes))
 }
 
-/// A development with other values, each checked.
-pub fn with_values(mut development: Development, values: BTreeMap<String, Value>) -> Result<Development, WebError> {
-    for (id, value) in &values {
-        controls::find(id)?.check(value)?;
-    }
+/// A development with other values and masks, each checked.
+pub fn with_values(
+    mut development: Development,
+    values: BTreeMap<String, Value>,
+    masks: Option<BTreeMap<String, Mask>>,
+) -> Result<Development, WebError> {
     development.values = values;
+    if let Some(masks) = masks {
+        development.masks = masks;
+    }
+    development.check()?;
     Ok(development)
 }
 

@@ -37,8 +37,8 @@ pub struct Shared {
 
 /// Requests wait for renders on these threads; the renders themselves run on the lab's pool.
 const WORKERS: usize = 2;
-/// Largest JSON or form body in bytes: a development is small.
-const SMALL_BODY: usize = 256 << 10;
+/// Largest JSON or form body in bytes: a development with many brush strokes.
+const SMALL_BODY: usize = 4 << 20;
 
 /// Serves until the process is told to stop.
 pub fn run(lab: Arc<Lab>, listener: TcpListener, settings: Settings) -> std::io::Result<()> {
@@ -77,6 +77,8 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(fragments::readings::hues)
         .service(fragments::readings::zones)
         .service(fragments::readings::neutral)
+        .service(fragments::readings::range)
+        .service(fragments::masks::copy)
         .service(fragments::metering::propose)
         .service(pages::stocks::show)
         .service(pages::stocks::close_look)

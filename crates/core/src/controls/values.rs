@@ -30,6 +30,11 @@ impl<'a> Values<'a> {
         Some(MaskUse::new(self.masks?.get(id)?.clone(), outside))
     }
 
+    /// The frame's masks by id.
+    pub fn masks(&self) -> impl Iterator<Item = (&'a String, &'a Mask)> {
+        self.masks.into_iter().flatten()
+    }
+
     /// Keys of a list's items, rising.
     pub fn keys(&self, list: &List) -> Vec<u32> {
         let ids = self.tuned.into_iter().flat_map(|tuned| tuned.keys());

@@ -10,6 +10,7 @@ mod outline;
 mod places;
 mod prepared;
 mod range;
+pub mod settings;
 mod shape;
 
 use std::fmt;

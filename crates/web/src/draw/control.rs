@@ -1,11 +1,14 @@
 //! A control as the bench shows it.
 
+use std::collections::BTreeMap;
+
+use amber_core::Catalogue;
 use amber_core::controls::{Control, Kind, Scale, Unit, Value, Values};
 
 /// One value of a choice.
 pub struct OptionView {
-    pub id: &'static str,
-    pub label: &'static str,
+    pub id: String,
+    pub label: String,
     pub own: bool,
     pub chosen: bool,
 }
@@ -53,14 +56,17 @@ impl ControlView {
             Kind::Choice(list) => list
                 .iter()
                 .map(|c| OptionView {
-                    id: c.id,
-                    label: c.label,
+                    id: c.id.into(),
+                    label: c.label.into(),
                     own: own.choice() == Some(c.id),
                     chosen: value.choice() == Some(c.id),
                 })
                 .collect(),
+            Kind::Mask => places(values, &value),
             _ => Vec::new(),
         };
+        let chosen = options.iter().find(|o| o.chosen).map(|o| o.label.clone());
+        let text = chosen.filter(|_| control.kind == Kind::Mask).unwrap_or_else(|| written(control, &value));
         Self {
             id: control.id,
             form: form(control),
@@ -75,7 +81,7 @@ impl ControlView {
                 "scene.tint" => "ag-ramp-tint",
                 _ => "",
             },
-            text: written(control, &value),
+            text,
             own_text: written(control, &own),
             value: value.to_string(),
             own: own.to_string(),
@@ -89,6 +95,27 @@ impl ControlView {
     }
 }
 
+impl ControlView {
+    /// A control whose value does not stand in a development, such as a property of a mask.
+    pub fn of(control: &'static Control, value: &Value) -> Self {
+        let stock = Catalogue::first();
+        let tuned = BTreeMap::from([(control.id.to_owned(), value.clone())]);
+        Self::new(control, &Values::new(&stock, &tuned, &BTreeMap::new()))
+    }
+}
+
+/// Where an effect can apply: the whole picture, each mask, all but each mask.
+fn places(values: &Values, value: &Value) -> Vec<OptionView> {
+    let option = |id: String, label: String| {
+        let (own, chosen) = (id.is_empty(), value.choice() == Some(id.as_str()));
+        OptionView { id, label, own, chosen }
+    };
+    let whole = std::iter::once(option(String::new(), "whole picture".into()));
+    let masks = values.masks().map(|(id, mask)| option(id.clone(), mask.name.clone()));
+    let others = values.masks().map(|(id, mask)| option(format!("not {id}"), format!("all but {}", mask.name)));
+    whole.chain(masks).chain(others).collect()
+}
+
 /// Most letters of a choice whose values stand side by side.
 const SIDE_BY_SIDE: usize = 28;
 
@@ -99,7 +126,7 @@ fn form(control: &Control) -> &'static str {
         Kind::Choice(_) => "list",
         Kind::Switch => "switch",
         Kind::Curve => "curve",
-        Kind::Mask => "mask",
+        Kind::Mask => "list",
     }
 }
 
@@ -122,6 +149,7 @@ pub fn written(control: &Control, value: &Value) -> String {
         (Value::Choice(id), Kind::Choice(list)) => {
             list.iter().find(|c| c.id == id).map_or_else(|| id.clone(), |c| c.label.into())
         }
+        (Value::Choice(id), Kind::Mask) if id.is_empty() => "whole picture".into(),
         (Value::Curve(points), _) if points.as_slice() == [[0.0, 0.0], [100.0, 100.0]] => "straight".into(),
         (Value::Curve(points), _) => format!("{} points", points.len()),
         (other, _) => other.to_string(),

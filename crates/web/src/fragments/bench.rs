@@ -1,7 +1,8 @@
 //! The process line, the bench under it, the stock plate, the readings.
 
 use actix_web::{HttpResponse, get, web};
-use amber_core::{CoreError, Station, controls};
+use amber_core::controls::Control;
+use amber_core::{CoreError, Development, Station, controls};
 use amber_lab::Lab;
 use amber_library::Frame;
 use askama::Template;
@@ -9,6 +10,7 @@ use askama::Template;
 use crate::draw::exposures::ZONE_NAMES;
 use crate::draw::{chart, control::ControlView, signature};
 use crate::error::WebError;
+use super::masks::{Chosen, MasksView};
 use crate::pages::bench::Open;
 use crate::{Shared, blocking};
 
@@ -76,7 +78,7 @@ pub struct Group {
     pub wide: bool,
     /// Drawn as patches on the exposure axis.
     pub zones: bool,
-    /// A tool of the column: `halation`, `grain` (shown alone), `hue`, `band`, `neutral`, `place`, `crop` (on the picture) or `meter`;
+    /// A tool of the column: `halation`, `grain` (shown alone), `hue`, `band`, `neutral`, `place`, `crop` (on the picture), `meter` or `masks`;
     /// empty for none.
     pub tool: &'static str,
     pub tabs: Vec<Tab>,
@@ -120,6 +122,7 @@ impl Group {
             "Light" => "meter",
             "Middle" => "place",
             "Crop" => "crop",
+            "Where" => "masks",
             _ => "",
         };
         Self { name, wide: WIDE.contains(&name), zones: name == PLACEMENT, tool, tabs: Vec::new() }
@@ -221,6 +224,13 @@ pub struct ChangedAt {
     pub controls: Vec<ControlView>,
 }
 
+/// The tuned controls of a station in the order of the bench; members of lists come last.
+fn tuned_at(development: &Development, station: Station) -> impl Iterator<Item = &'static Control> {
+    let once = controls::all().filter(|c| development.values.contains_key(c.id));
+    let listed = development.values.keys().filter_map(|id| controls::list::member(id));
+    once.chain(listed).filter(move |c| c.station == station)
+}
+
 /// Everything that was tuned, each value under its station.
 #[derive(Template)]
 #[template(path = "changes.html")]
@@ -241,8 +251,7 @@ impl ChangesView {
             .map(|station| ChangedAt {
                 number: station.number(),
                 name: station.name(),
-                controls: controls::all()
-                    .filter(|c| c.station == station && development.values.contains_key(c.id))
+                controls: tuned_at(development, station)
                     .map(|c| ControlView::alone(c, &values))
                     .collect(),
             })
@@ -253,14 +262,18 @@ impl ChangesView {
 }
 
 /// What lies on the bench: a station's page, or all that was changed.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub enum OnBench {
     Page(Station, usize),
     Changes,
+    Masks(Chosen),
 }
 
 impl OnBench {
     pub fn named(station: &str, page: usize) -> Self {
+        if let Some(chosen) = Chosen::named(station) {
+            return Self::Masks(chosen);
+        }
         match Station::from_id(station).filter(|s| controls::is_built(*s)) {
             _ if station == "changes" => Self::Changes,
             Some(station) => Self::Page(station, page),
@@ -269,16 +282,17 @@ impl OnBench {
     }
 
     /// The station that stands open on the line.
-    pub fn station(self) -> Option<Station> {
+    pub fn station(&self) -> Option<Station> {
         match self {
-            Self::Page(station, _) => Some(station),
-            Self::Changes => None,
+            Self::Page(station, _) => Some(*station),
+            Self::Changes | Self::Masks(_) => None,
         }
     }
 
-    pub fn render(self, frame: &Frame, swapped: bool) -> Result<String, WebError> {
+    pub fn render(&self, frame: &Frame, swapped: bool) -> Result<String, WebError> {
         Ok(match self {
-            Self::Page(station, page) => BenchView::new(frame, station, page, swapped).render()?,
+            Self::Page(station, page) => BenchView::new(frame, *station, *page, swapped).render()?,
+            Self::Masks(chosen) => MasksView::new(frame, chosen, swapped).render()?,
             Self::Changes => ChangesView::new(frame, swapped).render()?,
         })
     }

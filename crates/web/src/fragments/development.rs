@@ -1,6 +1,6 @@
 //! Changing a frame's development: one step each, refused when another window was faster.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use actix_web::{HttpResponse, post, web};
@@ -28,7 +28,7 @@ struct Answer {
 
 impl Answer {
     /// `anew`: the bench's controls too, because their values were changed from elsewhere.
-    fn new(lab: &Arc<Lab>, frame: &Frame, on_bench: OnBench, anew: bool, message: &str) -> Result<Self, WebError> {
+    fn new(lab: &Arc<Lab>, frame: &Frame, on_bench: &OnBench, anew: bool, message: &str) -> Result<Self, WebError> {
         let f = &frame.summary;
         let mut parts = PlateView::new(frame, true).render()?;
         parts += &UndoView::new(frame, true).render()?;
@@ -38,7 +38,7 @@ impl Answer {
             parts += &on_bench.render(frame, true)?;
         }
         let state = json!({
-            "revision": f.revision, "values": f.development.values, "stock": f.development.stock.id,
+            "revision": f.revision, "values": f.development.values, "masks": f.development.masks, "stock": f.development.stock.id,
             "anew": anew, "message": message,
         });
         Ok(Self { parts, event: json!({ "ag:frame": state }).to_string() })
@@ -71,6 +71,9 @@ pub struct Commit {
     page: usize,
     /// The tuned values as JSON.
     values: String,
+    /// The masks as JSON, where they were changed.
+    #[serde(default)]
+    masks: String,
     /// The bench is to be drawn anew, because its values were not changed by its own controls.
     #[serde(default)]
     anew: bool,
@@ -85,16 +88,22 @@ pub async fn commit(
     let (id, form) = (id.into_inner(), form.into_inner());
     let values: BTreeMap<String, Value> =
         serde_json::from_str(&form.values).map_err(|e| WebError::Unusable(format!("the values are not JSON: {e}")))?;
+    let masks = match form.masks.as_str() {
+        "" => None,
+        text => Some(
+            serde_json::from_str(text).map_err(|e| WebError::Unusable(format!("the masks cannot be read: {e}")))?,
+        ),
+    };
     blocking(&shared, move |lab| {
         let before = lab.library.frame(id)?;
         let stock = before.stock.clone();
-        let mut development = with_values(before.summary.development.clone(), values)?;
+        let mut development = with_values(before.summary.development.clone(), values, masks)?;
         // what equals the stock's own is not kept
         development.values.retain(|id, v| controls::find(id).is_ok_and(|c| c.own_value(&stock) != *v));
         let label = what_changed(&before.summary.development, &development, &stock);
         let change = Change { revision: form.revision, label, development };
         let frame = lab.library.commit(id, change, &stock)?;
-        Answer::new(lab, &frame, OnBench::named(&form.station, form.page), form.anew, "")
+        Answer::new(lab, &frame, &OnBench::named(&form.station, form.page), form.anew, "")
     })
     .await
     .map(Answer::respond)
@@ -103,8 +112,18 @@ pub async fn commit(
 /// A step of the history in words: "Push, pull +1.00 EV".
 fn what_changed(before: &Development, after: &Development, stock: &Stock) -> String {
     let (old, new) = (before.values(stock), after.values(stock));
-    let changed: Vec<_> = controls::all().filter(|c| old.value(c) != new.value(c)).collect();
+    let ids: BTreeSet<&String> = before.values.keys().chain(after.values.keys()).collect();
+    let changed: Vec<_> = ids
+        .into_iter()
+        .filter_map(|id| controls::find(id).ok())
+        .filter(|c| old.value(c) != new.value(c))
+        .collect();
+    let masks: Vec<_> = after.masks.iter().filter(|(id, mask)| before.masks.get(*id) != Some(mask)).collect();
+    let gone = before.masks.iter().find(|(id, _)| !after.masks.contains_key(*id));
     match changed.as_slice() {
+        _ if gone.is_some() => format!("Mask {} deleted", gone.map_or("", |(_, mask)| &mask.name)),
+        [] if masks.len() == 1 => format!("Mask {}", masks[0].1.name),
+        [] if !masks.is_empty() => "Masks".into(),
         [] => "No change".into(),
         [one] => format!("{} {}", one.full_label(), written(one, &new.value(one))),
         several => several.iter().map(|c| c.full_label()).collect::<Vec<_>>().join(", "),
@@ -135,7 +154,7 @@ pub async fn take_step(
             Step::Undo => before.undo.map(|l| format!("Undone: {l}")),
             Step::Redo => before.redo.map(|l| format!("Done again: {l}")),
         };
-        Answer::new(lab, &frame, OnBench::named(&form.station, form.page), true, &message.unwrap_or_default())
+        Answer::new(lab, &frame, &OnBench::named(&form.station, form.page), true, &message.unwrap_or_default())
     })
     .await
     .map(Answer::respond)
@@ -174,7 +193,7 @@ pub async fn load_stock(
         };
         let change = Change { revision: form.revision, label: format!("Stock {}", stock.name()), development };
         let frame = lab.library.commit(id, change, &stock)?;
-        Answer::new(lab, &frame, OnBench::named(&form.station, form.page), true, &message)
+        Answer::new(lab, &frame, &OnBench::named(&form.station, form.page), true, &message)
     })
     .await
     .map(Answer::respond)
@@ -227,7 +246,7 @@ pub async fn keep_as_stock(
         let called = named(form.name, form.family, form.notes)?;
         let frame = lab.keep_as_stock(id, form.revision, &called)?;
         let message = format!("Kept as {}. It stands on the stock board under Mine.", frame.stock.name());
-        Answer::new(lab, &frame, OnBench::named(&form.station, form.page), true, &message)
+        Answer::new(lab, &frame, &OnBench::named(&form.station, form.page), true, &message)
     })
     .await
     .map(Answer::respond)

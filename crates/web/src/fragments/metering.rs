@@ -84,7 +84,7 @@ pub async fn propose(
     let (id, asked) = (id.into_inner(), asked.into_inner());
     let html = blocking(&shared, move |lab| {
         let frame = lab.library.frame(id)?;
-        let development = with_values(frame.summary.development, asked.values)?;
+        let development = with_values(frame.summary.development, asked.values, None)?;
         let metering = lab.metering(id, &development)?;
         Ok(MeteringView::new(&metering, &development.values, &frame.stock)?.render()?)
     })

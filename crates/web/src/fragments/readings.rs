@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use actix_web::{HttpResponse, post, web};
 use amber_core::controls::Value;
+use amber_core::mask::Mask;
 use amber_core::stations::scene::settings::PLACED;
 use serde::Deserialize;
 use serde_json::json;
@@ -17,6 +18,7 @@ use crate::{Shared, blocking};
 #[derive(Deserialize)]
 pub struct InForce {
     values: BTreeMap<String, Value>,
+    masks: Option<BTreeMap<String, Mask>>,
     /// A place as shares of width and height.
     #[serde(default)]
     place: [f64; 2],
@@ -32,7 +34,7 @@ pub async fn film_chart(
     let (id, asked) = (id.into_inner(), asked.into_inner());
     let svg = blocking(&shared, move |lab| {
         let frame = lab.library.frame(id)?;
-        let development = with_values(frame.summary.development, asked.values)?;
+        let development = with_values(frame.summary.development, asked.values, asked.masks)?;
         let reading = lab.film_reading(id, &development)?;
         Ok(chart::film(&reading, &development.values(&frame.stock)))
     })
@@ -49,7 +51,7 @@ pub async fn plane(
 ) -> Result<HttpResponse, WebError> {
     let (id, asked) = (id.into_inner(), asked.into_inner());
     let plane = blocking(&shared, move |lab| {
-        let development = with_values(lab.library.frame(id)?.summary.development, asked.values)?;
+        let development = with_values(lab.library.frame(id)?.summary.development, asked.values, asked.masks)?;
         Ok(lab.plane(id, &development)?)
     })
     .await?;
@@ -69,7 +71,7 @@ pub async fn hues(
 ) -> Result<HttpResponse, WebError> {
     let (id, asked) = (id.into_inner(), asked.into_inner());
     let shares = blocking(&shared, move |lab| {
-        let development = with_values(lab.library.frame(id)?.summary.development, asked.values)?;
+        let development = with_values(lab.library.frame(id)?.summary.development, asked.values, asked.masks)?;
         Ok(lab.hues_at(id, &development, asked.place)?)
     })
     .await?;
@@ -90,7 +92,7 @@ pub async fn zones(
 ) -> Result<HttpResponse, WebError> {
     let (id, asked) = (id.into_inner(), asked.into_inner());
     let (drawing, shares) = blocking(&shared, move |lab| {
-        let placed = with_values(lab.library.frame(id)?.summary.development, asked.values)?;
+        let placed = with_values(lab.library.frame(id)?.summary.development, asked.values, asked.masks)?;
         let mut metered = placed.clone();
         metered.values.retain(|id, _| PLACED.iter().all(|zone| zone.id != id));
         let reading = lab.film_reading(id, &metered)?;
@@ -102,6 +104,23 @@ pub async fn zones(
     Ok(HttpResponse::Ok().json(json!({ "drawing": drawing, "shares": shares })))
 }
 
+/// Hue and zone of a place in the decoded picture, for masks.
+#[post("/frames/{id}/range")]
+pub async fn range(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Json<InForce>,
+) -> Result<HttpResponse, WebError> {
+    let (id, asked) = (id.into_inner(), asked.into_inner());
+    let found = blocking(&shared, move |lab| {
+        let development = with_values(lab.library.frame(id)?.summary.development, asked.values, asked.masks)?;
+        Ok(lab.range_at(id, &development, asked.place)?)
+    })
+    .await?;
+    let found = json!({ "hue": found.hue_degrees, "colour": found.colourfulness, "zone": found.zone });
+    Ok(HttpResponse::Ok().json(found))
+}
+
 /// Temperature and tint that make a place neutral.
 #[post("/frames/{id}/neutral")]
 pub async fn neutral(
@@ -111,7 +130,7 @@ pub async fn neutral(
 ) -> Result<HttpResponse, WebError> {
     let (id, asked) = (id.into_inner(), asked.into_inner());
     let (kelvin, tint) = blocking(&shared, move |lab| {
-        let development = with_values(lab.library.frame(id)?.summary.development, asked.values)?;
+        let development = with_values(lab.library.frame(id)?.summary.development, asked.values, asked.masks)?;
         Ok(lab.neutral_at(id, &development, asked.place)?)
     })
     .await?;

@@ -19,6 +19,8 @@ struct BenchPage {
     version: &'static str,
     roll_name: String,
     frame: FrameSummary,
+    /// The other frames of the roll, by id and name.
+    others: Vec<(i64, String)>,
     number: String,
     total: String,
     previous: Option<i64>,
@@ -71,6 +73,7 @@ fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebErro
     Ok(BenchPage {
         version: amber_core::development::ENGINE,
         roll_name: roll.name,
+        others: frames.iter().filter(|f| f.id != id).map(|f| (f.id, f.name.clone())).collect(),
         number: format!("{:02}", place + 1),
         total: format!("{:02}", frames.len()),
         previous: place.checked_sub(1).and_then(|i| frames.get(i)).map(|f| f.id),
@@ -95,8 +98,10 @@ pub fn state(frame: &Frame) -> Result<String, WebError> {
         "revision": f.revision,
         "width": framed.width,
         "height": framed.height,
+        "original": [f.width, f.height],
         "slack": framed.slack,
         "values": f.development.values,
+        "masks": f.development.masks,
         "stock": f.development.stock.id,
     });
     // inside a script element only this could end it
