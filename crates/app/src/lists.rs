@@ -38,7 +38,8 @@ pub fn controls(as_json: bool) -> Result<(), String> {
 /// Every control; the members of lists stand with N for the key of an item.
 fn listed() -> Vec<Control> {
     let members = LISTS.into_iter().flat_map(|list| {
-        let named = |m: &Control| Control { id: String::leak(format!("{}.N{}", list.path, &m.id[list.path.len()..])), ..*m };
+        let named =
+            |m: &Control| Control { id: String::leak(format!("{}.N{}", list.path, &m.id[list.path.len()..])), ..*m };
         list.members.iter().map(named)
     });
     controls::all().copied().chain(members).collect()

@@ -98,6 +98,7 @@ fn noise_is_smoothed_before_reduction() {
             view: "w".into(),
             sequence,
             development: development.clone(),
+            overlay: None,
             level,
             region: None,
             pass,

@@ -150,6 +150,7 @@ fn one_effect_is_viewed_alone() {
             view: "w".into(),
             sequence: 1,
             development,
+            overlay: None,
             level: 0,
             region: None,
             pass,

@@ -38,7 +38,7 @@ view.over = (g, ...at) => {
   meter.overlay(g, ...at);
   if (picker?.tool === 'place') drawMiddle(g, view.values, ...at);
   picker?.overlay(g, ...at);
-  if (!picker?.on) masks?.paint(g);
+  if (!picker?.on) masks?.paint(g, ...at);
 };
 
 // ---- values and history
@@ -466,3 +466,5 @@ if (left) {
 
 paintAll();
 paintCurves();
+
+masks.mark();

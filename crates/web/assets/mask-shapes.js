@@ -1,7 +1,7 @@
 // What is drawn of a mask's part on the picture, and its handles. Lengths are shares of the original's diagonal.
 
 const CASING = 'rgba(0,0,0,.6)', WHITE = '#fff', HAND = '#f0a440';
-const HANDLE = 6;
+const HANDLE = 6, TAIL = 10;
 const rad = (degrees) => (degrees * Math.PI) / 180;
 
 // from diagonals to shares of the sides
@@ -64,8 +64,12 @@ export function fall(part, original) {
   return { angle: (Math.atan2(y, x) * 180) / Math.PI, length: Math.hypot(x, y) };
 }
 
-// lines and handles; `toScreen` takes a place of the original
-export function draw(g, part, original, toScreen, inHand) {
+// lines, within the picture, and handles; `toScreen` takes a place of the original
+export function draw(g, part, original, toScreen, inHand, [left, top, width, height]) {
+  g.save();
+  g.beginPath();
+  g.rect(left, top, width, height);
+  g.clip();
   const line = (places, dashed) => {
     for (const [style, width] of [[CASING, 3], [WHITE, 1.25]]) {
       g.strokeStyle = style;
@@ -91,6 +95,7 @@ export function draw(g, part, original, toScreen, inHand) {
     }
     line([part.from, part.to], false);
   }
+  g.restore();
   for (const [name, place] of handles(part, original)) {
     const [x, y] = toScreen(place);
     g.beginPath();
@@ -113,7 +118,8 @@ export function drawBrush(g, at, diameter, stroke, tinted) {
     g.strokeStyle = tinted ? 'rgba(226,48,78,.45)' : 'rgba(255,255,255,.25)';
     g.lineWidth = diameter;
     g.beginPath();
-    stroke.forEach(([x, y]) => g.lineTo(x, y));
+    // the application has painted the rest
+    stroke.slice(-TAIL).forEach(([x, y]) => g.lineTo(x, y));
     if (stroke.length === 1) g.lineTo(stroke[0][0] + 0.01, stroke[0][1]);
     g.stroke();
     g.restore();

@@ -126,7 +126,7 @@ export class Masks {
       linear: { from: at(0.5, 0.25), to: at(0.5, 0.7) },
       hue: { low: 20, high: 80, feather: [20, 20] },
       tone: { low: 6, high: 10, feather: [1, 1] },
-      edge: { size: 0.02, reach: 0.3, strokes: [] },
+      edge: { size: 0.02, reach: 0.25, strokes: [] },
     }[kind];
     mask.parts.push({ join: 'add', kind, ...shape });
     this.overlay = true;
@@ -411,9 +411,9 @@ export class Masks {
   }
 
   // drawn over the picture
-  paint(g) {
+  paint(g, ...picture) {
     if (!this.part) return;
     if (this.draws) drawBrush(g, this.at, this.diameter(), this.line, this.overlay);
-    else draw(g, this.part, this.frame.original, (p) => this.toScreen(p), this.held?.name);
+    else draw(g, this.part, this.frame.original, (p) => this.toScreen(p), this.held?.name, picture);
   }
 }

@@ -3,8 +3,8 @@
 use actix_web::http::header;
 use actix_web::{HttpResponse, get, post, web};
 use amber_core::controls::Value;
-use amber_core::render::Alone;
 use amber_core::mask::Mask;
+use amber_core::render::Alone;
 use amber_core::{Development, Region};
 use amber_lab::{Pass, Shown, ThumbnailSize, ViewRequest};
 use serde::Deserialize;

@@ -75,16 +75,44 @@ pub const FALL_LENGTH: Control = Control {
     ..number("mask.linear.length", "Length", 1.0, 200.0, 0.5, 1)
 };
 pub const HUE: [Control; 4] = [
-    Control { unit: Unit::Degrees, help: "Where the range of hues begins.", ..number("mask.hue.low", "From", -180.0, 360.0, 1.0, 0) },
-    Control { unit: Unit::Degrees, help: "Where the range of hues ends.", ..number("mask.hue.high", "To", -180.0, 540.0, 1.0, 0) },
-    Control { unit: Unit::Degrees, help: "How far it fades before it begins.", ..number("mask.hue.below", "Feather before", 0.0, 90.0, 1.0, 0) },
-    Control { unit: Unit::Degrees, help: "How far it fades after its end.", ..number("mask.hue.above", "Feather after", 0.0, 90.0, 1.0, 0) },
+    Control {
+        unit: Unit::Degrees,
+        help: "Where the range of hues begins.",
+        ..number("mask.hue.low", "From", -180.0, 360.0, 1.0, 0)
+    },
+    Control {
+        unit: Unit::Degrees,
+        help: "Where the range of hues ends.",
+        ..number("mask.hue.high", "To", -180.0, 540.0, 1.0, 0)
+    },
+    Control {
+        unit: Unit::Degrees,
+        help: "How far it fades before it begins.",
+        ..number("mask.hue.below", "Feather before", 0.0, 90.0, 1.0, 0)
+    },
+    Control {
+        unit: Unit::Degrees,
+        help: "How far it fades after its end.",
+        ..number("mask.hue.above", "Feather after", 0.0, 90.0, 1.0, 0)
+    },
 ];
 pub const TONE: [Control; 4] = [
-    Control { help: "Darkest zone of the range, as metered.", ..number("mask.tone.low", "From zone", -3.0, 13.0, 0.1, 1) },
-    Control { help: "Lightest zone of the range, as metered.", ..number("mask.tone.high", "To zone", -3.0, 13.0, 0.1, 1) },
-    Control { help: "How far it fades below, in zones.", ..number("mask.tone.below", "Feather below", 0.0, 6.0, 0.1, 1) },
-    Control { help: "How far it fades above, in zones.", ..number("mask.tone.above", "Feather above", 0.0, 6.0, 0.1, 1) },
+    Control {
+        help: "Darkest zone of the range, as metered.",
+        ..number("mask.tone.low", "From zone", -3.0, 13.0, 0.1, 1)
+    },
+    Control {
+        help: "Lightest zone of the range, as metered.",
+        ..number("mask.tone.high", "To zone", -3.0, 13.0, 0.1, 1)
+    },
+    Control {
+        help: "How far it fades below, in zones.",
+        ..number("mask.tone.below", "Feather below", 0.0, 6.0, 0.1, 1)
+    },
+    Control {
+        help: "How far it fades above, in zones.",
+        ..number("mask.tone.above", "Feather above", 0.0, 6.0, 0.1, 1)
+    },
 ];
 pub const EDGE_SIZE: Control = Control {
     unit: Unit::Percent,
@@ -94,7 +122,7 @@ pub const EDGE_SIZE: Control = Control {
 };
 pub const REACH: Control = Control {
     help: "How much colours may differ from those under the strokes.",
-    ..percent("mask.edge.reach", "Reach", 100.0, 30.0)
+    ..percent("mask.edge.reach", "Reach", 100.0, 25.0)
 };
 
 #[cfg(test)]

@@ -133,6 +133,26 @@ impl Plane {
         Plane { width, height, values }
     }
 
+    /// Smallest or largest value in a square of side 2 radius + 1.
+    pub fn extreme(&self, radius: usize, better: impl Fn(f32, f32) -> f32) -> Plane {
+        let (width, height) = (self.width, self.height);
+        let mut across = self.clone();
+        for (line, out) in self.values.chunks_exact(width).zip(across.values.chunks_exact_mut(width)) {
+            for (x, o) in out.iter_mut().enumerate() {
+                *o = line[x.saturating_sub(radius)..(x + radius + 1).min(width)].iter().copied().fold(line[x], &better);
+            }
+        }
+        let mut out = across.clone();
+        for y in 0..height {
+            let target = &mut out.values[y * width..(y + 1) * width];
+            for row in y.saturating_sub(radius)..(y + radius + 1).min(height) {
+                let line = &across.values[row * width..(row + 1) * width];
+                target.iter_mut().zip(line).for_each(|(t, v)| *t = better(*t, *v));
+            }
+        }
+        out
+    }
+
     /// A plane of the same size whose values are a function of two planes' values.
     pub fn with(&self, other: &Plane, value: impl Fn(f32, f32) -> f32) -> Plane {
         let values = self.values.iter().zip(&other.values).map(|(a, b)| value(*a, *b)).collect();

@@ -7,10 +7,10 @@ use amber_lab::Lab;
 use amber_library::Frame;
 use askama::Template;
 
+use super::masks::{Chosen, MasksView};
 use crate::draw::exposures::ZONE_NAMES;
 use crate::draw::{chart, control::ControlView, signature};
 use crate::error::WebError;
-use super::masks::{Chosen, MasksView};
 use crate::pages::bench::Open;
 use crate::{Shared, blocking};
 
@@ -251,9 +251,7 @@ impl ChangesView {
             .map(|station| ChangedAt {
                 number: station.number(),
                 name: station.name(),
-                controls: tuned_at(development, station)
-                    .map(|c| ControlView::alone(c, &values))
-                    .collect(),
+                controls: tuned_at(development, station).map(|c| ControlView::alone(c, &values)).collect(),
             })
             .collect();
         let (tuned, keepable) = (development.values.len(), kept_in_a_stock(frame));

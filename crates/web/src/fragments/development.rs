@@ -90,9 +90,9 @@ pub async fn commit(
         serde_json::from_str(&form.values).map_err(|e| WebError::Unusable(format!("the values are not JSON: {e}")))?;
     let masks = match form.masks.as_str() {
         "" => None,
-        text => Some(
-            serde_json::from_str(text).map_err(|e| WebError::Unusable(format!("the masks cannot be read: {e}")))?,
-        ),
+        text => {
+            Some(serde_json::from_str(text).map_err(|e| WebError::Unusable(format!("the masks cannot be read: {e}")))?)
+        }
     };
     blocking(&shared, move |lab| {
         let before = lab.library.frame(id)?;
@@ -113,11 +113,8 @@ pub async fn commit(
 fn what_changed(before: &Development, after: &Development, stock: &Stock) -> String {
     let (old, new) = (before.values(stock), after.values(stock));
     let ids: BTreeSet<&String> = before.values.keys().chain(after.values.keys()).collect();
-    let changed: Vec<_> = ids
-        .into_iter()
-        .filter_map(|id| controls::find(id).ok())
-        .filter(|c| old.value(c) != new.value(c))
-        .collect();
+    let changed: Vec<_> =
+        ids.into_iter().filter_map(|id| controls::find(id).ok()).filter(|c| old.value(c) != new.value(c)).collect();
     let masks: Vec<_> = after.masks.iter().filter(|(id, mask)| before.masks.get(*id) != Some(mask)).collect();
     let gone = before.masks.iter().find(|(id, _)| !after.masks.contains_key(*id));
     match changed.as_slice() {

@@ -3,8 +3,8 @@
 use actix_web::{HttpResponse, post, web};
 use amber_core::controls::{self, Control, Value, mask_asked};
 use amber_core::mask::{Join, Mask, Part, Shape, settings};
-use amber_core::stations::lens::framing::Framing;
 use amber_core::stations::lens::LensSettings;
+use amber_core::stations::lens::framing::Framing;
 use amber_core::stations::scene::local::{self, LOCALS};
 use amber_library::{Change, Frame};
 use askama::Template;
@@ -110,7 +110,12 @@ fn settings_of(shape: &Shape, aspect: f64) -> Vec<ControlView> {
     };
     match shape {
         Shape::Brush { .. } => {
-            vec![own(&settings::BRUSH_SIZE), own(&settings::BRUSH_SOFTNESS), own(&settings::BRUSH_STRENGTH), own(&settings::ERASE)]
+            vec![
+                own(&settings::BRUSH_SIZE),
+                own(&settings::BRUSH_SOFTNESS),
+                own(&settings::BRUSH_STRENGTH),
+                own(&settings::ERASE),
+            ]
         }
         Shape::Ellipse(oval) => {
             let [across, down] = &settings::DIAMETERS;
@@ -125,7 +130,10 @@ fn settings_of(shape: &Shape, aspect: f64) -> Vec<ControlView> {
             // in diagonals of the original
             let diagonal = aspect.hypot(1.0);
             let (x, y) = ((ramp.to[0] - ramp.from[0]) * aspect / diagonal, (ramp.to[1] - ramp.from[1]) / diagonal);
-            vec![number(&settings::FALL_ANGLE, y.atan2(x).to_degrees()), number(&settings::FALL_LENGTH, 100.0 * x.hypot(y))]
+            vec![
+                number(&settings::FALL_ANGLE, y.atan2(x).to_degrees()),
+                number(&settings::FALL_LENGTH, 100.0 * x.hypot(y)),
+            ]
         }
         Shape::Hue(r) => range(&settings::HUE, r),
         Shape::Tone(r) => range(&settings::TONE, r),

@@ -4,6 +4,7 @@ mod application;
 mod driver;
 mod lens;
 mod looking;
+mod masks;
 mod scene;
 mod stocks;
 mod tuning;
@@ -142,6 +143,7 @@ async fn one_to_one_is_exact(application: &Application, browser: &Browser) {
         view: "test".into(),
         sequence: 1,
         development: frame.development,
+        overlay: None,
         level: 0,
         region: None,
         pass: Pass::Settled,
@@ -245,6 +247,7 @@ fn stale_renders_are_abandoned() {
         view: "window".into(),
         sequence,
         development: development.clone(),
+        overlay: None,
         level: 0,
         region: None,
         pass: Pass::Settled,

@@ -89,28 +89,8 @@ fn air_light(planes: [&[f32]; 3], dark: &[f32]) -> [f32; 3] {
 /// The smallest value around, and of those the largest (an opening): things keep their outlines, which the minimum alone
 /// would widen.
 fn darkest_around(plane: &Plane, radius: usize) -> Plane {
-    let smallest = extreme(plane, radius, f32::min);
-    extreme(&smallest, radius, f32::max)
-}
-
-/// Smallest or largest value in a square of side 2 radius + 1.
-fn extreme(plane: &Plane, radius: usize, better: impl Fn(f32, f32) -> f32) -> Plane {
-    let (width, height) = (plane.width, plane.height);
-    let mut across = plane.clone();
-    for (line, out) in plane.values.chunks_exact(width).zip(across.values.chunks_exact_mut(width)) {
-        for (x, o) in out.iter_mut().enumerate() {
-            *o = line[x.saturating_sub(radius)..(x + radius + 1).min(width)].iter().copied().fold(line[x], &better);
-        }
-    }
-    let mut out = across.clone();
-    for y in 0..height {
-        let target = &mut out.values[y * width..(y + 1) * width];
-        for row in y.saturating_sub(radius)..(y + radius + 1).min(height) {
-            let line = &across.values[row * width..(row + 1) * width];
-            target.iter_mut().zip(line).for_each(|(t, v)| *t = better(*t, *v));
-        }
-    }
-    out
+    let smallest = plane.extreme(radius, f32::min);
+    smallest.extreme(radius, f32::max)
 }
 
 /// Prepared for one amount.

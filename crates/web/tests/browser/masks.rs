@@ -1,0 +1,103 @@
+//! Masks on the bench: painted, combined, used to dodge, undone, copied.
+
+use amber_core::controls::Value;
+use amber_core::mask::Shape;
+use thirtyfour::prelude::*;
+
+use crate::tuning::{UNDO, on_the_bench, value};
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_mask_is_painted_and_burned_through() {
+    let (application, browser, id) = on_the_bench("station=scene").await;
+    let frame = || application.lab.library.frame(id).unwrap().summary;
+    browser.type_into("#ag-canvas", "w").await;
+    browser.until("document.querySelector('.ag-masks [data-add=brush]') !== null").await;
+    browser.click("[data-add=brush]").await;
+    browser.until(&format!("{UNDO}.includes('Mask Brush 1')")).await;
+    browser.until("document.querySelector('[data-part-kind=brush]') !== null").await;
+    browser.settled().await;
+    let plain = browser.pixel(0.5, 0.5).await;
+
+    // a stroke across the middle shows as the mask's colour, and is kept as a line
+    let canvas = browser.driver.find(By::Id("ag-canvas")).await.unwrap();
+    let drag = browser.driver.action_chain().move_to_element_center(&canvas).click_and_hold();
+    drag.move_by_offset(30, 0).move_by_offset(30, 0).move_by_offset(0, 40).release().perform().await.unwrap();
+    let strokes = || match &frame().development.masks["1"].parts[0].shape {
+        Shape::Brush { strokes } => strokes.clone(),
+        other => panic!("{other:?}"),
+    };
+    for _ in 0..100 {
+        if frame().development.masks.get("1").is_some_and(|m| !m.parts.is_empty()) && strokes().len() == 1 {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    let points = &strokes()[0].points;
+    assert!(points.len() >= 4 && (points[0][0] - 0.5).abs() < 0.01 && (points[0][1] - 0.5).abs() < 0.01, "{points:?}");
+    browser.settled().await;
+    let masked = browser.pixel(0.5, 0.5).await;
+    assert!(masked[0] > plain[0] + 20 && masked[1] < plain[1], "{plain:?} {masked:?}");
+
+    // burned through it: the overlay steps aside, the middle is darker, the corner is not
+    browser.click("[data-add-local]").await;
+    browser.until("document.getElementById('field-scene.local.1.exposure') !== null").await;
+    browser.type_into("[id='field-scene.local.1.exposure']", Key::Control + "a").await;
+    browser.type_into("[id='field-scene.local.1.exposure']", "-2" + Key::Enter).await;
+    browser.until(&format!("{UNDO}.includes('Local 1: Exposure')")).await;
+    browser.until("document.querySelector('[data-overlay]').getAttribute('aria-pressed') === 'false'").await;
+    browser.settled().await;
+    let burned = browser.pixel(0.5, 0.5).await;
+    assert!(burned[0] + 25 < plain[0] && burned[1] + 25 < plain[1], "{plain:?} {burned:?}");
+    assert_eq!(value(&application, id, "scene.local.1.mask"), Some(Value::Choice("1".into())));
+
+    // turned round, then deleted with all that went through it; both undone
+    browser.click("[data-invert] + i").await;
+    browser.until("document.querySelector('[data-invert]').checked").await;
+    browser.until(&format!("{UNDO}.includes('Mask Brush 1')")).await;
+    browser.settled().await;
+    assert!(browser.pixel(0.5, 0.5).await[1] > burned[1] + 20);
+    browser.click("[data-drop-mask]").await;
+    browser.until(&format!("{UNDO}.includes('Mask Brush 1 deleted')")).await;
+    assert!(frame().development.masks.is_empty() && frame().development.values.is_empty());
+    browser.click("[data-step=undo]").await;
+    browser.until("document.querySelector('[data-mask=\"1\"]') !== null").await;
+    assert_eq!(value(&application, id, "scene.local.1.exposure"), Some(Value::Number(-2.0)));
+    browser.stop().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn parts_are_dragged_typed_and_joined_and_a_control_uses_them() {
+    let (application, browser, id) = on_the_bench("station=masks").await;
+    let frame = || application.lab.library.frame(id).unwrap().summary;
+    browser.click("[data-add=ellipse]").await;
+    browser.until("document.querySelector('[data-part-kind=ellipse]') !== null").await;
+    browser.settled().await;
+    let canvas = browser.driver.find(By::Id("ag-canvas")).await.unwrap();
+    let drag = browser.driver.action_chain().move_to_element_center(&canvas).click_and_hold();
+    drag.move_by_offset(40, 0).move_by_offset(40, 20).release().perform().await.unwrap();
+    browser.until("document.querySelector('[data-step=undo]').title.includes('Mask Ellipse 1')").await;
+    browser.type_into("[id='field-mask.ellipse.width']", Key::Control + "a").await;
+    browser.type_into("[id='field-mask.ellipse.width']", "40" + Key::Enter).await;
+    browser.click("[data-add=linear]").await;
+    browser.until("document.querySelector('[data-part-kind=linear]') !== null").await;
+    browser.value("(() => { const s = document.querySelector('[data-join=\"1\"]'); s.value = 'subtract'; s.dispatchEvent(new Event('change', { bubbles: true })); return true; })()").await;
+    browser.until("document.querySelector('[data-join=\"1\"]')?.value === 'subtract'").await;
+    browser.settled().await;
+    let development = frame().development;
+    let parts = &development.masks["1"].parts;
+    let Shape::Ellipse(oval) = &parts[0].shape else { panic!("{parts:?}") };
+    assert!(oval.centre[0] > 0.55 && oval.centre[1] > 0.5 && (oval.radii[0] - 0.2).abs() < 1e-9, "{oval:?}");
+    assert_eq!(parts[1].join, amber_core::mask::Join::Subtract);
+
+    // shake is held off by it, chosen in its list
+    browser.type_into("#ag-canvas", "2").await;
+    browser.until("document.getElementById('list-lens.shake.mask') !== null").await;
+    browser.value("(() => { const s = document.getElementById('list-lens.shake.mask'); s.value = 'not 1'; s.dispatchEvent(new Event('change', { bubbles: true })); return true; })()").await;
+    browser.until(&format!("{UNDO}.includes('Shake in')")).await;
+    assert_eq!(value(&application, id, "lens.shake.mask"), Some(Value::Choice("not 1".into())));
+    assert_eq!(
+        browser.value("document.getElementById('list-lens.shake.mask').selectedOptions[0].textContent").await,
+        "all but Ellipse 1"
+    );
+    browser.stop().await;
+}
