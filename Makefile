@@ -1,5 +1,5 @@
 # Two commands: `make demo` starts the application with the demo roll, `make test` runs every test.
-.PHONY: demo test check browser tools
+.PHONY: demo test looks check browser tools
 
 PORT ?= 8080
 
@@ -10,6 +10,11 @@ demo:
 # Tests run in release, like the application: one build of the dependencies serves both.
 test: browser tools
 	cargo test --release --locked --workspace
+
+# The looks that ship with the demo, rendered into docs/.
+looks:
+	cargo build --release --locked
+	./target/release/amber-grain looks
 
 check:
 	cargo fmt --all --check

@@ -38,9 +38,15 @@ pub enum Command {
     Demo {
         #[command(flatten)]
         serve: Serve,
-        /// The folder of the demo photographs.
-        #[arg(long, default_value = "demo/photographs")]
-        photographs: PathBuf,
+        #[command(flatten)]
+        demo: Demo,
+    },
+    /// Render the looks that ship with the demo into a folder, and a page that shows them beside it.
+    Looks {
+        #[command(flatten)]
+        demo: Demo,
+        #[arg(short, long, default_value = "docs/looks")]
+        output: PathBuf,
     },
 }
 
@@ -52,6 +58,16 @@ pub enum Stocks {
     Check { file: PathBuf },
     /// Print the JSON Schema of stock files.
     Schema,
+}
+
+#[derive(Args)]
+pub struct Demo {
+    /// The folder of the demo photographs.
+    #[arg(long, default_value = "demo/photographs")]
+    pub photographs: PathBuf,
+    /// The folder of the looks.
+    #[arg(long, default_value = "demo/looks")]
+    pub looks: PathBuf,
 }
 
 #[derive(Args)]

@@ -1,14 +1,16 @@
-//! The demo roll: the invented photographs of a travelling puppet theatre, loaded once.
-
-use std::path::Path;
+//! The demo's rolls: the invented photographs of a travelling puppet theatre, and looks made of them; loaded once.
 
 use amber_core::Catalogue;
 use amber_core::controls::{self};
 use amber_lab::Lab;
 use amber_library::Change;
 
+use crate::arguments::Demo;
+use crate::looks;
+
 const LOADED: &str = "demo roll";
 const ROLL: &str = "Lantern & Thread, summer tour";
+const LOOKS: &str = "Looks of the tour";
 
 /// File, stock, and what was tuned.
 type DemoFrame = (&'static str, &'static str, &'static [(&'static str, &'static str)]);
@@ -35,18 +37,15 @@ const FRAMES: [DemoFrame; 8] = [
     ("flash-backstage.jpg", "celestine", &[("bath.chemistry", "crossed")]),
 ];
 
-/// Loads the roll when this data folder has never had it.
-pub fn load_once(lab: &Lab, photographs: &Path) -> Result<(), String> {
+/// Loads the rolls when this data folder has never had them.
+pub fn load_once(lab: &Lab, folders: &Demo) -> Result<(), String> {
     let say = |e: &dyn std::fmt::Display| e.to_string();
     if lab.library.fact(LOADED).map_err(|e| say(&e))?.is_some() {
         return Ok(());
     }
     let roll = lab.library.add_roll(ROLL, 0).map_err(|e| say(&e))?;
     for (file, stock, tuned) in FRAMES {
-        let path = photographs.join(file);
-        let bytes = std::fs::read(&path).map_err(|e| {
-            format!("the demo photograph {} cannot be read: {e}. Start it from the project's folder", path.display())
-        })?;
+        let bytes = photograph(folders, file)?;
         let stock = Catalogue::find(stock).map_err(|e| say(&e))?;
         let id = lab.import_on(roll, file, &bytes, &stock).map_err(|e| say(&e))?;
         for (control, text) in tuned {
@@ -58,5 +57,31 @@ pub fn load_once(lab: &Lab, photographs: &Path) -> Result<(), String> {
             lab.library.commit(id, change, &stock).map_err(|e| say(&e))?;
         }
     }
+    load_looks(lab, folders)?;
     lab.library.remember(LOADED, "loaded").map_err(|e| say(&e))
+}
+
+fn photograph(folders: &Demo, file: &str) -> Result<Vec<u8>, String> {
+    let path = folders.photographs.join(file);
+    std::fs::read(&path).map_err(|e| {
+        format!("the demo photograph {} cannot be read: {e}. Start it from the project's folder", path.display())
+    })
+}
+
+/// The looks as a roll, each on its photograph.
+fn load_looks(lab: &Lab, folders: &Demo) -> Result<(), String> {
+    let say = |e: &dyn std::fmt::Display| e.to_string();
+    let roll = lab.library.add_roll(LOOKS, 0).map_err(|e| say(&e))?;
+    for look in looks::read(&folders.looks)? {
+        let mut development = look.development(&folders.looks)?;
+        let stock = Catalogue::find(&development.stock.id).map_err(|e| say(&e))?;
+        let bytes = photograph(folders, &look.photograph)?;
+        let id = lab.import_on(roll, &look.photograph, &bytes, &stock).map_err(|e| say(&e))?;
+        lab.library.rename_frame(id, &look.name).map_err(|e| say(&e))?;
+        let frame = lab.library.frame(id).map_err(|e| say(&e))?.summary;
+        development.seed = frame.development.seed;
+        let change = Change { revision: frame.revision, label: format!("Look {}", look.name), development };
+        lab.library.commit(id, change, &stock).map_err(|e| say(&e))?;
+    }
+    Ok(())
 }

@@ -150,6 +150,7 @@ fn development_of(arguments: &Develop) -> Result<(Development, Arc<Stock>), Sent
         let value = control.parse(value).map_err(sentence)?;
         development.set(&stock, control.id, value).map_err(sentence)?;
     }
+    development.check().map_err(sentence)?;
     if let Some(seed) = arguments.seed {
         development.seed = seed;
     }

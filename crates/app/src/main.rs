@@ -5,6 +5,7 @@ mod bench;
 mod demo;
 mod develop;
 mod lists;
+mod looks;
 mod serve;
 mod stocks;
 
@@ -28,7 +29,8 @@ fn main() -> ExitCode {
         Command::Bench(arguments) => bench::run(&arguments),
         Command::Controls { json } => lists::controls(json),
         Command::Serve(arguments) => serve::run(&arguments, None),
-        Command::Demo { serve, photographs } => serve::run(&serve, Some(&photographs)),
+        Command::Demo { serve, demo } => serve::run(&serve, Some(&demo)),
+        Command::Looks { demo, output } => looks::render(&demo.looks, &demo.photographs, &output),
     };
     match result {
         Ok(()) => ExitCode::SUCCESS,

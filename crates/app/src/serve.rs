@@ -9,11 +9,11 @@ use amber_lab::Lab;
 use amber_library::Library;
 use amber_web::Settings;
 
-use crate::arguments::Serve;
+use crate::arguments::{Demo, Serve};
 use crate::demo;
 
-/// Starts the application; with a folder of demo photographs, the demo roll is loaded first.
-pub fn run(arguments: &Serve, photographs: Option<&Path>) -> Result<(), String> {
+/// Starts the application; with the demo's folders, its rolls are loaded first.
+pub fn run(arguments: &Serve, demo: Option<&Demo>) -> Result<(), String> {
     let place = (arguments.address, arguments.port);
     // the port first: a second start must not touch the data folder
     let listener = TcpListener::bind(place).map_err(|error| match error.kind() {
@@ -23,15 +23,15 @@ pub fn run(arguments: &Serve, photographs: Option<&Path>) -> Result<(), String> 
         ),
         _ => format!("it cannot listen on {}:{}: {error}", arguments.address, arguments.port),
     })?;
-    let data = match photographs {
+    let data = match demo {
         Some(_) if arguments.data == Path::new("data") => Path::new("demo-data"),
         _ => &arguments.data,
     };
     let library = Library::open(data).map_err(|e| e.to_string())?;
     let limits = Limits { megapixels: arguments.max_megapixels };
     let lab = Arc::new(Lab::new(library, limits, arguments.threads).map_err(|e| e.to_string())?);
-    if let Some(photographs) = photographs {
-        demo::load_once(&lab, photographs)?;
+    if let Some(folders) = demo {
+        demo::load_once(&lab, folders)?;
     }
     let address = listener.local_addr().map_err(|e| e.to_string())?;
     println!("Amber Grain is at http://{address}/ (its data is in {}; Ctrl C stops it)", data.display());
