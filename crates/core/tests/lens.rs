@@ -3,10 +3,14 @@
 use std::sync::Arc;
 
 use amber_core::controls::Value;
+use amber_core::picture::FilmGeometry;
 use amber_core::picture::buffer::{LayerExposure, SceneLight};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::film::layer_matrix::layer_matrix;
 use amber_core::stations::lens::LensFilter;
+use amber_core::stations::lens::place::Middle;
+use amber_core::stations::lens::shake::{Shake, ShakeSettings};
+use amber_core::stations::lens::softness::{SoftPlaces, Softness, SoftnessSettings};
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
 
 fn renderer() -> Renderer {
@@ -181,4 +185,78 @@ fn a_red_filter_darkens_the_sky() {
     let no_glow = ("film.halation.strength", number(0.0));
     let change = ratio(&[no_glow.clone(), ("lens.filter.colour", Value::Choice("red".into()))]) - ratio(&[no_glow]);
     assert!(change < -0.8, "{change} stops");
+}
+
+/// Blurs of a small picture by SciPy 1.17.1 (`data/blur.py`).
+#[derive(serde::Deserialize)]
+struct Outside {
+    rows: Vec<u32>,
+    gaussian: Vec<Gaussian>,
+    motion: Vec<Motion>,
+}
+
+#[derive(serde::Deserialize)]
+struct Gaussian {
+    sigma: f64,
+    values: Vec<Vec<f64>>,
+}
+
+#[derive(serde::Deserialize)]
+struct Motion {
+    length: f64,
+    degrees: f64,
+    values: Vec<Vec<f64>>,
+}
+
+/// The picture of `data/blur.py`, as a source and as light.
+fn small_picture() -> (Source, impl Fn(&Source, Region) -> Picture<SceneLight> + Sync) {
+    let source = Source::from_linear_srgb(96, 64, |x, y| {
+        let disc = (f64::from(x) - 60.0).powi(2) + (f64::from(y) - 30.0).powi(2) < 144.0;
+        let inside = (12..84).contains(&x) && (12..52).contains(&y);
+        let texture = f64::from((x * 37 + y * 91 + (x * y) % 23 * 5) % 256) / 255.0;
+        [if disc {
+            1.0
+        } else if inside {
+            texture
+        } else {
+            0.4
+        }; 3]
+    });
+    let linear = amber_core::picture::source::linear_of_code();
+    let light = move |source: &Source, region: Region| {
+        let rows = (region.y..region.bottom()).flat_map(|y| source.row(y, region.x, region.width).chunks_exact(3));
+        let plane: Vec<f32> = rows.map(|codes| linear[codes[0] as usize]).collect();
+        Picture::from_planes(region, vec![plane; 3])
+    };
+    (source, light)
+}
+
+/// Softness and shake against a general-purpose library, within one step of an 8-bit picture.
+#[test]
+fn gaussian_and_motion_blur_agree_with_a_library() {
+    let outside: Outside = serde_json::from_str(include_str!("data/blur.json")).unwrap();
+    let (source, light) = small_picture();
+    let (whole, pitch_um) = (source.region(), 10.0);
+    let assert_rows = |found: &Picture<SceneLight>, wanted: &[Vec<f64>], what: &str| {
+        for (row, wanted) in outside.rows.iter().zip(wanted) {
+            let found = &found.plane(1)[(row * 96) as usize..((row + 1) * 96) as usize];
+            for (x, (f, w)) in found.iter().zip(wanted).enumerate() {
+                assert!((f64::from(*f) - w).abs() < 1.0 / 255.0, "{what}, row {row}, {x}: {f} {w}");
+            }
+        }
+    };
+    for Gaussian { sigma, values } in &outside.gaussian {
+        let middle = Middle { size: 0.3, feather: 0.8, roundness: 1.0, aspect: 0.0, centre: [0.0; 2] };
+        let settings = SoftnessSettings { overall_um: sigma * pitch_um, edges_um: 0.0, middle };
+        let softness = Softness::new(&settings, SoftPlaces::default(), pitch_um).unwrap();
+        let planes = softness.planes(&source, pitch_um, &light);
+        let frame = FilmGeometry { pitch_um, width: 96, height: 64 };
+        let soft = softness.apply(&planes, &source, frame, &light(&source, whole), whole);
+        assert_rows(&soft, values, &format!("Gaussian of {sigma}"));
+    }
+    for Motion { length, degrees, values } in &outside.motion {
+        let settings = ShakeSettings { length_um: length * pitch_um, angle_degrees: *degrees };
+        let shaken = Shake::new(&settings, pitch_um).unwrap().apply(&light(&source, whole), whole);
+        assert_rows(&shaken, values, &format!("motion of {length} at {degrees}"));
+    }
 }
