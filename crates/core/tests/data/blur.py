@@ -42,7 +42,7 @@ ROWS = [0, 21, 30, 63]
 out = {
     "scipy": scipy.__version__,
     "rows": ROWS,
-    "gaussian": [{"sigma": s, "values": rows(gaussian(s))} for s in (0.8, 2.0, 5.0, 8.0)],
+    "gaussian": [{"sigma": s, "values": rows(gaussian(s))} for s in (0.8, 2.0, 5.0, 8.0, 10.0)],
     "motion": [{"length": l, "degrees": d, "values": rows(motion(l, d))} for l, d in ((7.0, 0.0), (12.0, 30.0), (20.0, -65.0))],
 }
 print(json.dumps(out, separators=(",", ":")))

@@ -2,7 +2,7 @@
 //!
 //! A Gaussian in light whose width grows outside a clear middle. The picture is blurred at a few widths, each twice the last, and
 //! every pixel mixes its two neighbours so that the variance is the wanted one. Wide blurs are made once for the whole frame on
-//! smaller planes, anchored at its corner; the narrowest is made where it is needed.
+//! smaller planes, anchored at its corner; narrow ones are made where they are needed.
 
 use rayon::prelude::*;
 
@@ -13,7 +13,9 @@ use crate::picture::buffer::SceneLight;
 use crate::picture::{FilmGeometry, Picture, Plane, Region, Source};
 
 /// Widths up to this many pixels are blurred where they are needed.
-const NARROW: f64 = 4.0;
+const NARROW: f64 = 6.0;
+/// Least width of a blur on a plane, in the plane's pixels: narrower ones would show them.
+const LEAST_ON_PLANE: f64 = 3.0;
 /// Reach of a Gaussian in standard deviations.
 const REACH: f64 = 3.2;
 /// Blurs of fewer pixels than this cannot be seen.
@@ -50,8 +52,8 @@ pub struct SoftPlaces {
 pub struct Softness {
     settings: SoftnessSettings,
     places: SoftPlaces,
-    /// Standard deviation of the blur that is made where it is needed, in um.
-    narrow_um: Option<f64>,
+    /// Standard deviations of the blurs that are made where they are needed, in um.
+    narrow_um: Vec<f64>,
     /// Standard deviations of the blurs on planes, in um.
     wide_um: Vec<f64>,
 }
@@ -73,9 +75,8 @@ impl Softness {
             }
         }
         widths.push(most);
-        let narrow = widths[0] < NARROW * pitch_um;
-        let narrow_um = narrow.then(|| widths.remove(0));
-        Some(Self { settings: *settings, places, narrow_um, wide_um: widths })
+        let (narrow_um, wide_um) = widths.into_iter().partition(|um| *um < NARROW * pitch_um);
+        Some(Self { settings: *settings, places, narrow_um, wide_um })
     }
 
     /// The widths that its planes hold, in um.
@@ -85,7 +86,7 @@ impl Softness {
 
     /// Pixels beyond a region that count.
     pub fn reach(&self, pitch_um: f64) -> u32 {
-        self.narrow_um.map_or(0, |um| (REACH * um / pitch_um).ceil() as u32)
+        self.narrow_um.iter().map(|um| (REACH * um / pitch_um).ceil() as u32).max().unwrap_or(0)
     }
 
     /// The wide blurs of a frame; `light` gives the light of a rectangle of a (reduced) source.
@@ -97,8 +98,7 @@ impl Softness {
     ) -> SoftPlanes {
         let widths: Vec<f64> = self.wide_um.iter().map(|um| um / pitch_um).collect();
         let Some(finest) = widths.first() else { return SoftPlanes { levels: Vec::new() } };
-        // on a plane a blur is at least two pixels wide: narrower ones would show the plane's own pixels
-        let factor = |width: f64| 1usize << (width / 2.0).log2().floor().max(0.0) as usize;
+        let factor = |width: f64| 1usize << (width / LEAST_ON_PLANE).log2().floor().max(0.0) as usize;
         let base = factor(*finest);
         let small = source.reduced(source.width().div_ceil(base as u32), source.height().div_ceil(base as u32));
         let mut whole = light_of(&small, light);
@@ -130,12 +130,16 @@ impl Softness {
         let mut out = padded.cut(part);
         let (width, height) = (frame.width as usize, frame.height as usize);
         let variance = self.variances(source, part);
-        let narrow = self.narrow_um.filter(|um| *um >= LEAST * frame.pitch_um);
-        let taps = narrow.map(|um| gaussian::taps(um / frame.pitch_um, REACH));
+        let narrow: Vec<(f64, Vec<f32>)> = self
+            .narrow_um
+            .iter()
+            .filter(|um| **um >= LEAST * frame.pitch_um)
+            .map(|um| (*um, gaussian::taps(um / frame.pitch_um, REACH)))
+            .collect();
         for index in 0..3 {
-            let mut levels: Vec<(f64, Vec<f32>)> = Vec::with_capacity(self.wide_um.len() + 1);
-            if let Some((um, taps)) = narrow.zip(taps.as_ref()) {
-                levels.push((um, gaussian::blurred_part(padded.plane(index), padded.region, part, taps)));
+            let mut levels: Vec<(f64, Vec<f32>)> = Vec::with_capacity(self.wide_um.len() + narrow.len());
+            for (um, taps) in &narrow {
+                levels.push((*um, gaussian::blurred_part(padded.plane(index), padded.region, part, taps)));
             }
             for (um, planes) in self.wide_um.iter().zip(&planes.levels) {
                 levels.push((*um, planes[index].enlarged(width, height, part)));
