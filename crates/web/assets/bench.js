@@ -336,7 +336,7 @@ function returned(ids) {
 }
 
 // one effect by itself, until the button is pressed again
-const ALONE = { halation: 'Halation alone: the light that the base throws back', grain: 'Grain alone, on mid grey' };
+const ALONE = { bloom: 'Bloom alone: the light that it lays over the scene', halation: 'Halation alone: the light that the base throws back', grain: 'Grain alone, on mid grey' };
 function showAlone(what) {
   const on = view.shown !== what;
   view.show(on ? what : 'developed');

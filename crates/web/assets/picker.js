@@ -1,5 +1,6 @@
 // Tools that act on a place of the picture: hues of the film and of the scene, pressed and dragged, a neutral, pressed, and
 // the middle of an effect, dragged.
+import { cornerAt, cropValues, dragged, drawCrop } from './crop.js';
 import { middleAt, placed } from './places.js';
 
 const LIMITS = { stops: 3, percent: 100, degrees: 40, band: 2 };
@@ -24,7 +25,7 @@ const DRAGS = {
     },
     tell: ({ dx, dy, turn }) => `${turn ? `hue ${written(dx / 4, 0, '°')}` : `saturation ${written(dx / 2, 0, '%')}`}, lightness ${written(dy / 100, 2, 'EV')}`,
   },
-  crop: { hint: 'Drag the picture under the frame; the wheel changes the size.' },
+  crop: { hint: 'Drag the picture under the frame, or a corner of the frame; the wheel changes the size.' },
   level: { hint: 'Draw a line along what should be level or upright.' },
   place: { hint: 'Drag the middle on the picture.' },
   neutral: { hint: 'Press on a grey of the picture that should be neutral.' },
@@ -55,6 +56,18 @@ export class Picker {
     document.querySelectorAll('[data-pick]').forEach((b) => b.setAttribute('aria-pressed', b.dataset.pick === this.tool));
   }
 
+  point(e) {
+    const box = this.canvas.getBoundingClientRect();
+    return [e.clientX - box.left, e.clientY - box.top];
+  }
+
+  // where the picture lies on the canvas
+  box() {
+    const { view, frame } = this;
+    const [w, h] = [frame.width * view.scale, frame.height * view.scale];
+    return [view.width / 2 - view.centre[0] * view.scale, view.height / 2 - view.centre[1] * view.scale, w, h];
+  }
+
   place(e) {
     const box = this.canvas.getBoundingClientRect();
     const [x, y] = this.view.toFrame([e.clientX - box.left, e.clientY - box.top]);
@@ -79,7 +92,8 @@ export class Picker {
     this.held = held;
     const place = this.place(e);
     if (this.tool === 'place') { this.middle(held, e); return; }
-    if (['crop', 'level'].includes(this.tool)) return;
+    if (this.tool === 'crop') { held.corner = cornerAt(this.point(e), this.box()); return; }
+    if (this.tool === 'level') return;
     if (this.tool === 'neutral') {
       const balance = await this.ask('neutral', held.start, place);
       if (balance) this.rested(balance);
@@ -98,6 +112,13 @@ export class Picker {
     if (!this.held) return;
     e.stopImmediatePropagation();
     if (this.tool === 'place') { this.middle(this.held, e); return; }
+    if (this.tool === 'crop' && this.held.corner) {
+      const size = Number(this.held.start['lens.crop.size'] ?? 100);
+      this.held.hand = { corner: this.held.corner, ...dragged(this.held.corner, this.point(e), this.box(), size) };
+      this.tell(`${this.held.hand.size} % of the format`);
+      this.view.draw();
+      return;
+    }
     if (this.tool === 'crop') { this.shift(this.held, e); return; }
     if (this.tool === 'level') { this.line = [[this.held.x, this.held.y], [e.clientX, e.clientY]]; this.view.draw(); return; }
     Object.assign(this.held, { dx: e.clientX - this.held.x, dy: this.held.y - e.clientY, turn: e.shiftKey });
@@ -136,9 +157,8 @@ export class Picker {
   // thirds, or the line that is being drawn
   overlay(g, x, y, w, h) {
     const strokes = [];
-    if (this.tool === 'crop') {
-      for (const t of [1 / 3, 2 / 3]) strokes.push([x + w * t, y, x + w * t, y + h], [x, y + h * t, x + w, y + h * t]);
-    } else if (this.tool === 'level' && this.line) {
+    if (this.tool === 'crop') drawCrop(g, [x, y, w, h], this.held?.hand);
+    else if (this.tool === 'level' && this.line) {
       const box = this.canvas.getBoundingClientRect();
       const [[x0, y0], [x1, y1]] = this.line;
       strokes.push([x0 - box.left, y0 - box.top, x1 - box.left, y1 - box.top]);
@@ -174,6 +194,8 @@ export class Picker {
     const held = this.held;
     this.held = null;
     if (this.tool === 'level' && this.line) { this.level(held); this.view.draw(); }
+    if (held.hand && held.hand.factor !== 1) held.changed = cropValues(this.frame, held.start, held.corner, held.hand);
     if (held.changed) this.rested(held.changed);
+    else this.view.draw();
   }
 }

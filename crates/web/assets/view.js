@@ -12,7 +12,7 @@ export class View {
     this.scale = 1; // CSS pixels per full-size pixel
     this.fitted = true;
     this.centre = [frame.width / 2, frame.height / 2];
-    this.pictures = { developed: [], original: [], halation: [], grain: [] };
+    this.pictures = { developed: [], original: [], bloom: [], halation: [], grain: [] };
     this.shown = 'developed';
     this.over = null; // draws on top of the picture
     this.overlay = null; // a mask that the application lays over it

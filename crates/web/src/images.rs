@@ -28,7 +28,7 @@ pub struct Asked {
     level: u8,
     region: Option<[u32; 4]>,
     pass: String,
-    /// `developed`, `original`, or one effect alone: `halation`, `grain`.
+    /// `developed`, `original`, or one effect alone: `bloom`, `halation`, `grain`.
     #[serde(default = "developed")]
     shown: String,
 }
@@ -69,6 +69,7 @@ pub async fn view(
             shown: match asked.shown.as_str() {
                 "developed" => Shown::Developed,
                 "original" => Shown::Original,
+                "bloom" => Shown::Alone(Alone::Bloom),
                 "halation" => Shown::Alone(Alone::Halation),
                 "grain" => Shown::Alone(Alone::Grain),
                 other => return Err(WebError::Unusable(format!("there is no view '{other}'"))),

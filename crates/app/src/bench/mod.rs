@@ -2,6 +2,7 @@
 //! with one another, not with those of another machine.
 
 mod boolean_model;
+mod lens;
 mod scene;
 
 use std::sync::Arc;
@@ -53,12 +54,13 @@ pub fn run(arguments: &Bench) -> Result<(), String> {
     let scaled = Scaled::full(Arc::new(opened.source), "bench");
     let stages = pool.install(|| Stages::new(&stock, &scaled));
     let alone = stages.alone(&pool, &scaled.source).into_iter().map(|(name, time)| (name.to_string(), time));
-    for (name, time) in alone.chain(scene::effects(&stock, &scaled, &pool)) {
+    let scene_effects = scene::effects(&stock, &scaled, &pool);
+    let renderer = Renderer::new(pool, 0);
+    for (name, time) in alone.chain(scene_effects).chain(lens::effects(&stock, &scaled, &renderer)) {
         println!("{name:<40} {:>8.0} ms {:>8.1} ns", time.as_secs_f64() * 1e3, time.as_nanos() as f64 / pixels);
     }
 
     let development = Development::new(&stock);
-    let renderer = Renderer::new(pool, 0);
     let request = RenderRequest {
         scaled: &scaled,
         stock: &stock,

@@ -2,8 +2,10 @@
 
 use super::plan::{Plan, RenderRequest};
 use super::renderer::unhaloed;
+use crate::colour::space::WIDE_TO_SRGB;
 use crate::colour::transfer::encode_srgb_f32;
 use crate::error::CoreError;
+use crate::numeric::matrix::dot;
 use crate::picture::buffer::{Display, LayerDensity};
 use crate::picture::{Picture, Region};
 
@@ -12,6 +14,8 @@ use crate::picture::{Picture, Region};
 pub enum Alone {
     /// The light that the base throws back, as exposure of the layers on black.
     Halation,
+    /// The light that bloom lays over the scene, on black.
+    Bloom,
     /// What grain adds to density, on mid grey.
     Grain,
 }
@@ -45,6 +49,19 @@ pub(super) fn halation(plan: &Plan, request: &RenderRequest, cell: Region) -> Re
             .collect(),
     };
     Ok(displayed(cell, layers))
+}
+
+pub(super) fn bloom(plan: &Plan, request: &RenderRequest, cell: Region) -> Picture<Display> {
+    let light = plan.lens.bloom_alone(&request.scaled.source, cell);
+    let to_srgb = WIDE_TO_SRGB.to_f32();
+    let shown = |k: usize| match &light {
+        None => vec![0.0; cell.pixels()],
+        Some(light) => {
+            let rgb = light.plane(0).iter().zip(light.plane(1)).zip(light.plane(2));
+            rgb.map(|((r, g), b)| encode_srgb_f32(dot(&to_srgb[k], *r, *g, *b).clamp(0.0, 1.0))).collect()
+        }
+    };
+    Picture::from_planes(cell, (0..3).map(shown).collect())
 }
 
 pub(super) fn grain(

@@ -118,10 +118,12 @@ impl Renderer {
     /// One effect alone, display-encoded in 8 bits, interleaved.
     pub fn alone_8_bit(&self, request: &RenderRequest, alone: Alone, watch: Watch) -> Result<Vec<u8>, CoreError> {
         let until = match alone {
+            Alone::Bloom => Until::Light,
             Alone::Halation => Until::Exposure,
             Alone::Grain => Until::Density,
         };
         self.gathered(request, until, watch, output::to_8_bit, |plan, cell| match alone {
+            Alone::Bloom => Ok(alone::bloom(plan, request, cell)),
             Alone::Halation => alone::halation(plan, request, cell),
             Alone::Grain => {
                 let plain = developed(plan, request, cell)?;

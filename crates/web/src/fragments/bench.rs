@@ -78,7 +78,7 @@ pub struct Group {
     pub wide: bool,
     /// Drawn as patches on the exposure axis.
     pub zones: bool,
-    /// A tool of the column: `halation`, `grain` (shown alone), `hue`, `band`, `neutral`, `place`, `crop` (on the picture), `meter` or `masks`;
+    /// A tool of the column: `bloom`, `halation`, `grain` (shown alone), `hue`, `band`, `neutral`, `place`, `crop` (on the picture), `meter` or `masks`;
     /// empty for none.
     pub tool: &'static str,
     pub tabs: Vec<Tab>,
@@ -114,6 +114,7 @@ fn page_of(group: &str) -> usize {
 impl Group {
     fn new(name: &'static str) -> Self {
         let tool = match name {
+            "Bloom" => "bloom",
             "Colour of halation" => "halation",
             "Grain by tone" => "grain",
             "Sensitivity, cold hues" => "hue",

@@ -66,3 +66,24 @@ async fn a_middle_is_dragged_on_the_picture() {
     assert!(after[1] < before[1], "the left is darker now: {before:?} {after:?}");
     browser.stop().await;
 }
+
+/// A corner of the frame is dragged: the corner across stays where it is on the picture.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_corner_of_the_frame_is_dragged() {
+    let (application, browser, id) = on_the_bench("station=lens").await;
+    browser.type_into("#ag-canvas", "c").await;
+    let box_of = "(() => { const c = document.getElementById('ag-canvas').getBoundingClientRect(); const k = Math.min((c.width - 24) / 900, (c.height - 24) / 600, 1); return [900 * k, 600 * k]; })()";
+    let size = browser.value(box_of).await;
+    let (w, h) = (size[0].as_f64().unwrap(), size[1].as_f64().unwrap());
+    let canvas = browser.driver.find(By::Id("ag-canvas")).await.unwrap();
+    let to_corner = browser.driver.action_chain().move_to_element_center(&canvas);
+    let to_corner = to_corner.move_by_offset((w / 2.0) as i64, (h / 2.0) as i64).click_and_hold();
+    let (x, y) = ((w / 4.0) as i64, (h / 4.0) as i64);
+    to_corner.move_by_offset(-x, -y).move_by_offset(-x, -y).release().perform().await.unwrap();
+    browser.until(&format!("{UNDO}.includes('Size')")).await;
+    browser.settled().await;
+    let number = |control: &str| value(&application, id, control).and_then(|v| v.as_number()).unwrap_or(0.0);
+    assert!((number("lens.crop.size") - 50.0).abs() < 2.0, "{}", number("lens.crop.size"));
+    assert_eq!((number("lens.crop.x"), number("lens.crop.y")), (-100.0, -100.0), "the upper left stays");
+    browser.stop().await;
+}

@@ -8,7 +8,7 @@ use multiversion::multiversion;
 
 use crate::colour::space::WIDE_LUMINANCE;
 use crate::picture::buffer::SceneLight;
-use crate::picture::{Picture, Plane};
+use crate::picture::{Picture, Plane, Region};
 use crate::stations::scene::luminance::MID_GREY;
 
 /// Standard deviations as shares of the diagonal, and weights.
@@ -72,6 +72,16 @@ impl Bloom {
         out
     }
 
+    /// The light that it lays over a region, alone.
+    pub fn alone(&self, glow: &BloomGlow, frame: [u32; 2], region: Region) -> Picture<SceneLight> {
+        let strength = self.settings.strength as f32;
+        let laid = |plane: &Plane| -> Vec<f32> {
+            let spread = plane.enlarged(frame[0] as usize, frame[1] as usize, region);
+            spread.into_iter().map(|v| strength * v).collect()
+        };
+        Picture::from_planes(region, glow.planes.iter().map(laid).collect())
+    }
+
     /// `place` is where it applies, pixel by pixel.
     pub fn apply(&self, glow: &BloomGlow, frame: [u32; 2], place: Option<&[f32]>, light: &mut Picture<SceneLight>) {
         let shares = self.shares(light);
@@ -110,7 +120,6 @@ fn share(out: &mut [f32], [red, green, blue]: [&[f32]; 3], threshold: f32) {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::picture::Region;
 
     fn lamp() -> Picture<SceneLight> {
         let region = Region::whole(300, 200);
@@ -128,6 +137,8 @@ mod tests {
         bloom.apply(&glow, [300, 200], None, &mut light);
         assert!((total(&light) / total(&lamp()) - 1.0).abs() < 0.01, "{}", total(&light) / total(&lamp()));
         assert!(light.plane(0)[100 * 300 + 170] > 0.055, "beside the lamp");
+        let alone = bloom.alone(&glow, [300, 200], Region::new(170, 100, 1, 1));
+        assert!((light.plane(0)[100 * 300 + 170] - 0.05 - alone.plane(0)[0]).abs() < 1e-6);
         let mut added = lamp();
         let more = Bloom::new(&BloomSettings { kept: 0.0, ..settings }).unwrap();
         more.apply(&glow, [300, 200], None, &mut added);

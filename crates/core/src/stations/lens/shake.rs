@@ -4,7 +4,7 @@ use crate::picture::buffer::SceneLight;
 use crate::picture::{Picture, Region};
 
 /// Most places along the way that are averaged.
-const MOST: usize = 64;
+const MOST: usize = 4096;
 /// Shakes of fewer pixels cannot be seen.
 const LEAST: f64 = 0.5;
 
@@ -30,7 +30,7 @@ impl Shake {
         }
         let angle = settings.angle_degrees.to_radians();
         let (dx, dy) = (angle.cos(), -angle.sin());
-        let count = ((2.0 * length).ceil() as usize).clamp(3, MOST);
+        let count = ((16.0 * length).ceil() as usize).clamp(16, MOST);
         // each place of the way is shared between the four pixels around it
         let mut shares = std::collections::BTreeMap::<(i32, i32), f64>::new();
         for i in 0..count {

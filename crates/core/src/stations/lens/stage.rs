@@ -78,6 +78,18 @@ impl LensStage {
         bloom.glow(&self.lit(small, small.region()))
     }
 
+    /// The light that bloom lays over a region, alone; `None` where there is no bloom.
+    pub fn bloom_alone(&self, source: &Source, region: Region) -> Option<Picture<SceneLight>> {
+        let (bloom, glow) = self.bloom.as_ref()?;
+        let mut laid = bloom.alone(glow, [source.width(), source.height()], region);
+        if let Some(mask) = self.masks.bloom.as_ref().map(|mask| mask.over(source, region)) {
+            for index in 0..3 {
+                laid.plane_mut(index).iter_mut().zip(&mask).for_each(|(v, m)| *v *= m);
+            }
+        }
+        Some(laid)
+    }
+
     /// A frame on the film.
     fn geometry(&self, frame: &Source) -> FilmGeometry {
         let pitch_um = self.width_um / f64::from(frame.width());
