@@ -30,6 +30,8 @@ pub enum Command {
         #[arg(long)]
         json: bool,
     },
+    /// Print the JSON Schema of development documents.
+    Schema,
     /// Measure how long a frame takes, stage by stage.
     Bench(Bench),
     /// Start the application on a data folder.

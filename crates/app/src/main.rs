@@ -27,6 +27,10 @@ fn main() -> ExitCode {
         Command::Stocks { command: None, json } => lists::stocks(json),
         Command::Stocks { command: Some(command), .. } => stocks::run(&command),
         Command::Bench(arguments) => bench::run(&arguments),
+        Command::Schema => {
+            println!("{}", amber_core::development::development_schema());
+            Ok(())
+        }
         Command::Controls { json } => lists::controls(json),
         Command::Serve(arguments) => serve::run(&arguments, None),
         Command::Demo { serve, demo } => serve::run(&serve, Some(&demo)),

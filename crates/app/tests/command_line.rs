@@ -241,6 +241,41 @@ fn stocks_are_shown_checked_and_used_from_files() {
     assert!(schema["properties"]["curve"].is_object());
 }
 
+#[test]
+fn the_schemas_in_docs_are_those_of_the_program() {
+    for (arguments, file) in [(&["schema"][..], "development"), (&["stocks", "schema"], "stock")] {
+        let printed = amber_grain(arguments).stdout;
+        let path = Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("../../docs/schema/{file}.schema.json"));
+        assert!(std::fs::read(&path).unwrap() == printed, "{} is out of date", path.display());
+    }
+}
+
+#[test]
+fn local_adjustments_and_masks_come_in_a_document() {
+    let folder = Folder::new();
+    let document = r#"{"version":1,"stock":{"id":"juniper"},"values":{"film.grain.granularity":0},
+        "masks":{"left":{"name":"Left","parts":[{"kind":"linear","from":[0.45,0.5],"to":[0.55,0.5]}]}}}"#;
+    std::fs::write(folder.path("d.json"), document).unwrap();
+    let run = |name: &str, set: &[&str]| {
+        let file = folder.text("d.json");
+        let mut more = vec!["--development", &file, "--long-edge", "120"];
+        set.iter().for_each(|s| more.extend(["--set", s]));
+        let output = develop(&demo("grey-quay.jpg"), &folder.text(name), &more);
+        (output.status.success(), String::from_utf8_lossy(&output.stderr).to_string())
+    };
+    assert!(run("a.tif", &[]).0);
+    assert!(run("b.tif", &["scene.local.1.mask=left", "scene.local.1.exposure=-1"]).0);
+    let ((width, height, plain), (.., burned)) = (read_16(&folder.path("a.tif")), read_16(&folder.path("b.tif")));
+    let mean = |pixels: &[u16], from: u32| -> f64 {
+        let at = |x: u32, y: u32| f64::from(pixels[3 * (y * width + x) as usize]);
+        (0..height).map(|y| (from..from + 20).map(|x| at(x, y)).sum::<f64>()).sum()
+    };
+    assert!(mean(&burned, 10) < 0.8 * mean(&plain, 10));
+    assert!((mean(&burned, 90) / mean(&plain, 90) - 1.0).abs() < 1e-3);
+    let (done, told) = run("c.tif", &["scene.local.1.mask=right"]);
+    assert!(!done && told.contains("'right'") && told.contains("Local 1"), "{told}");
+}
+
 /// A small run says everything that a large one does.
 #[test]
 fn the_benchmark_reports_stages_chain_memory_and_the_reference() {

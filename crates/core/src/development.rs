@@ -5,6 +5,7 @@
 
 use std::collections::BTreeMap;
 
+use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::controls::{self, Control, Kind, Value, Values};
@@ -19,7 +20,7 @@ pub const VERSION: u32 = 1;
 pub const ENGINE: &str = env!("CARGO_PKG_VERSION");
 
 /// The stock a development was made with.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct StockRef {
     pub id: String,
@@ -29,7 +30,7 @@ pub struct StockRef {
 }
 
 /// All settings of one frame.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Development {
     pub version: u32,
@@ -45,6 +46,11 @@ pub struct Development {
     /// The frame's masks by id.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub masks: BTreeMap<String, Mask>,
+}
+
+/// The JSON Schema of development documents.
+pub fn development_schema() -> String {
+    serde_json::to_string_pretty(&schemars::schema_for!(Development)).unwrap_or_default()
 }
 
 fn first_seed() -> u32 {
