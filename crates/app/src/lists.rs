@@ -56,6 +56,7 @@ fn own(control: &Control) -> String {
         Own::Neutral(v) => v.to_string(),
         Own::Switch(on) => Value::Switch(on).to_string(),
         Own::Line => "a straight line".into(),
+        Own::Colour(_) => "the stock's or the control's colour".into(),
         Own::Everywhere => "the whole picture".into(),
         Own::Stock(_) | Own::StockChoice(_) => "the stock's".into(),
     }
@@ -89,6 +90,11 @@ fn described(c: &Control) -> Json {
         Kind::Switch => {
             object["kind"] = json!("switch");
             object["range"] = json!([false, true]);
+            object["step"] = Json::Null;
+        }
+        Kind::Colour => {
+            object["kind"] = json!("colour");
+            object["range"] = json!("#000000 to #ffffff");
             object["step"] = Json::Null;
         }
         Kind::Mask => {

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use amber_core::controls::list::LISTS;
 use amber_core::controls::{self, Kind, Value};
 use amber_core::mask::{Join, Mask, Part, Ramp, Shape};
 use amber_core::picture::buffer::LayerDensity;
@@ -10,7 +11,6 @@ use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::bath::settings::UnevenSettings;
 use amber_core::stations::bath::{MottleStage, UnevenStage};
 use amber_core::stations::film::FilmResponse;
-use amber_core::stations::scene::local::LOCALS;
 use amber_core::stock::Mottle;
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
 
@@ -183,6 +183,28 @@ fn company(id: &str) -> Vec<(&'static str, Value)> {
         }
         id if id.starts_with("lens.bloom.") && id != "lens.bloom.strength" => number("lens.bloom.strength", 1.0),
         id if id.starts_with("lens.flash.") && id != "lens.flash.stops" => number("lens.flash.stops", 2.0),
+        "tone.bath.1.place" => vec![
+            ("tone.bath.1.toner", Value::Choice("sepia".into())),
+            ("tone.bath.2.toner", Value::Choice("gold".into())),
+        ],
+        id if id.starts_with("tone.bath.1.") && id != "tone.bath.1.toner" => {
+            vec![("tone.bath.1.toner", Value::Choice("sepia".into()))]
+        }
+        "tone.toning.mask" => vec![("tone.bath.1.toner", Value::Choice("sepia".into()))],
+        "tone.two.dark.hue" => number("tone.two.dark.strength", 100.0),
+        "tone.two.light.hue" => number("tone.two.light.strength", 100.0),
+        "tone.two.mask" | "tone.two.balance" | "tone.two.strength" => number("tone.two.light.strength", 100.0),
+        "tone.wash.colour" | "tone.wash.blend" | "tone.wash.mask" => number("tone.wash.strength", 60.0),
+        "tone.grey.blend" => number("tone.grey.strength", 60.0),
+        "tone.coating.seed" => number("tone.coating.uneven", 1.0),
+        id if id.starts_with("tone.four.") && id != "tone.four.strength" => number("tone.four.strength", 100.0),
+        "years.storage" | "years.age.mask" => number("years.age", 60.0),
+        "years.mirroring.mask" => number("years.mirroring", 1.0),
+        id if id.starts_with("years.sun.") && id != "years.sun.strength" => number("years.sun.strength", 1.0),
+        id if id.starts_with("years.foxing.") && id != "years.foxing.amount" => number("years.foxing.amount", 1.0),
+        id if id.starts_with("years.water.") && id != "years.water.amount" => number("years.water.amount", 0.8),
+        // what age has taken comes back
+        id if id.starts_with("years.loss.") => number("years.age", 60.0),
         "print.filter.keep" => number("print.filter.cyan", 40.0),
         _ => Vec::new(),
     }
@@ -212,15 +234,16 @@ fn no_control_is_dead() {
         };
         renderer.display_16_bit(&request, Watch::NONE).unwrap()
     };
-    let stocks = ["nightjar", "juniper", "beryl"].map(|id| Catalogue::find(id).unwrap());
-    let locals = LOCALS.members.iter().map(|member| LOCALS.member(1, member));
-    for control in controls::all().chain(locals) {
+    let stocks = ["nightjar", "juniper", "beryl", "gum"].map(|id| Catalogue::find(id).unwrap());
+    let items = LISTS.into_iter().flat_map(|list| list.members.iter().map(|member| list.member(1, member)));
+    for control in controls::all().chain(items) {
         let ends: Vec<Value> = match control.kind {
             Kind::Scalar { low, high, .. } => vec![Value::Number(low), Value::Number(high)],
             Kind::Choice(list) => list.iter().map(|c| Value::Choice(c.id.into())).collect(),
             Kind::Switch => vec![Value::Switch(false), Value::Switch(true)],
             Kind::Curve => vec![Value::Curve(vec![[0.0, 0.0], [50.0, 70.0], [100.0, 100.0]])],
             Kind::Mask => vec![Value::Choice("1".into())],
+            Kind::Colour => vec![Value::of_colour([200, 40, 40]), Value::of_colour([20, 60, 160])],
         };
         let beside = company(control.id);
         let acts = stocks.iter().filter(|s| (control.applies)(s)).any(|stock| {

@@ -79,6 +79,17 @@ fn spatial(stock: &Stock) -> Development {
             ("lens.bloom.threshold", 1.0),
             ("lens.fringes.red", 60.0),
             ("lens.flash.stops", 1.0),
+            ("tone.two.dark.strength", 60.0),
+            ("tone.four.strength", 50.0),
+            ("tone.wash.strength", 30.0),
+            ("tone.grey.strength", 20.0),
+            ("tone.coating.edge", 0.8),
+            ("tone.coating.uneven", 0.7),
+            ("years.age", 30.0),
+            ("years.sun.strength", 0.6),
+            ("years.mirroring", 0.7),
+            ("years.foxing.amount", 0.6),
+            ("years.water.amount", 0.5),
         ],
     ))
 }
@@ -99,8 +110,24 @@ fn masked(mut development: Development) -> Development {
     for (id, mask) in ["1", "2", "3", "4"].into_iter().zip(masks) {
         development.masks.insert(id.into(), serde_json::from_str(mask).unwrap());
     }
-    let places = ["lens.softness", "lens.shake", "lens.bloom", "film.hue"].map(|effect| format!("{effect}.mask"));
-    for (id, mask) in places.into_iter().zip(["1", "not 2", "3", "4"]) {
+    for (id, toner) in [("tone.bath.1.toner", "sepia"), ("tone.bath.2.toner", "selenium")] {
+        development.values.insert(id.into(), Value::Choice(toner.into()));
+    }
+    let places = [
+        "lens.softness",
+        "lens.shake",
+        "lens.bloom",
+        "film.hue",
+        "tone.toning",
+        "tone.two",
+        "tone.wash",
+        "years.age",
+        "years.sun",
+        "years.water",
+    ];
+    let places = places.map(|effect| format!("{effect}.mask"));
+    let masks = ["1", "not 2", "3", "4", "2", "not 1", "3", "not 4", "2", "not 3"];
+    for (id, mask) in places.into_iter().zip(masks) {
         development.values.insert(id, Value::Choice(mask.into()));
     }
     let local = ["exposure", "temperature", "saturation", "placed", "contrast", "air", "softness"];
@@ -149,7 +176,7 @@ fn a_region_is_a_crop_bit_for_bit() {
 fn a_region_is_a_crop_with_everything_on() {
     let scaled = scene();
     let (two, one) = (renderer(2), renderer(1));
-    for id in ["nightjar", "dunlin", "parmelia", "whitebeam", "limpet"] {
+    for id in ["nightjar", "dunlin", "parmelia", "whitebeam", "limpet", "cyanotype", "tintype"] {
         let stock = Catalogue::find(id).unwrap();
         assert_crops(&scaled, &stock, &spatial(&stock), [&two, &one]);
     }

@@ -24,7 +24,9 @@ fn tuned(stock: &Stock, values: &[(&str, Value)]) -> Development {
 
 /// L*a*b* of the print of a few colours, without grain.
 fn printed(stock: &Stock, values: &[(&str, f64)], colours: &[[f64; 3]]) -> Vec<Lab> {
-    let values: Vec<_> = values.iter().map(|(id, v)| (*id, Value::Number(*v))).collect();
+    let mut values: Vec<_> = values.iter().map(|(id, v)| (*id, Value::Number(*v))).collect();
+    // a few pixels are all edge of a coating
+    values.extend(["tone.coating.edge", "tone.coating.uneven"].map(|id| (id, Value::Number(0.0))));
     let development = tuned(stock, &values);
     let source = Source::from_linear_srgb(colours.len() as u32, 1, |x, _| colours[x as usize]);
     let scaled = Scaled::full(Arc::new(source), "colours");
@@ -61,10 +63,14 @@ fn filtration_turns_a_print_from_a_negative_the_other_way() {
 fn more_light_on_the_paper_is_darker_and_more_light_on_the_film_is_lighter() {
     for stock in Catalogue::all() {
         let own = printed(stock, &[], &GREY)[0][0];
-        assert!(printed(stock, &[("scene.exposure", 0.5)], &GREY)[0][0] > own + 3.0, "{}", stock.id);
+        // a plate has little room above its grey
+        let least = if stock.kind == StockKind::Plate { 1.5 } else { 3.0 };
+        assert!(printed(stock, &[("scene.exposure", 0.5)], &GREY)[0][0] > own + least, "{}", stock.id);
         let after = printed(stock, &[("print.exposure", 0.5)], &GREY)[0][0];
         match stock.kind {
-            StockKind::ColourNegative | StockKind::BlackAndWhiteNegative => assert!(after < own - 3.0, "{}", stock.id),
+            StockKind::ColourNegative | StockKind::BlackAndWhiteNegative | StockKind::ContactPrint => {
+                assert!(after < own - 3.0, "{}", stock.id)
+            }
             StockKind::Reversal => assert!(after > own + 3.0, "a brighter light table: {}", stock.id),
             _ => assert_eq!(after, own, "{} is not printed", stock.id),
         }

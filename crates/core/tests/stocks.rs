@@ -338,7 +338,7 @@ fn no_strength_is_the_picture_as_it_came() {
 #[test]
 fn all_kinds_are_on_the_board() {
     let all = Catalogue::all();
-    assert_eq!(all.len(), 26);
+    assert_eq!(all.len(), 34);
     let count = |kind: StockKind| all.iter().filter(|s| s.kind == kind).count();
     let counts = [
         (StockKind::ColourNegative, 13),
@@ -347,6 +347,8 @@ fn all_kinds_are_on_the_board() {
         (StockKind::Instant, 1),
         (StockKind::BlackAndWhiteInstant, 1),
         (StockKind::ScreenPlate, 1),
+        (StockKind::ContactPrint, 6),
+        (StockKind::Plate, 2),
     ];
     for (kind, expected) in counts {
         assert_eq!(count(kind), expected, "{}", kind.words());

@@ -7,6 +7,7 @@ import { Metering } from './metering.js';
 import { Picker } from './picker.js';
 import { drawMiddle } from './places.js';
 import { listenCurves, paintCurves } from './tone-curve.js';
+import { Tone } from './tone.js';
 import { View } from './view.js';
 import { Zones } from './zones.js';
 
@@ -18,10 +19,10 @@ const page = () => $('ag-bench').dataset.page;
 
 // ---- the picture
 
-let meter = null, zones = null, picker = null, masks = null;
+let meter = null, zones = null, picker = null, masks = null, tone = null;
 
 const view = new View($('ag-canvas'), frame, frame.values, ({ zoom, fitted, rendering, settled, problem }) => {
-  if (settled === 'developed') { meter?.load(view.values); zones?.load(); }
+  if (settled === 'developed') { meter?.load(view.values); zones?.load(); tone?.load(); }
   if (zoom !== undefined) {
     const percent = zoom * 100;
     $('ag-zoom').textContent = `${percent < 10 ? percent.toFixed(1) : Math.round(percent)} %`;
@@ -144,7 +145,7 @@ showLayer('red');
 function take(values, moving) {
   for (const [id, v] of Object.entries(values)) {
     const own = ownOf(id);
-    show(id, v);
+    if (typeof v === 'number') show(id, v);
     if (v === own) delete frame.values[id];
     else frame.values[id] = v;
   }
@@ -187,6 +188,8 @@ masks = new Masks({
   say,
   show,
 });
+
+tone = new Tone({ frame, values: () => view.values, changed: take, step: () => commit(true), complain });
 
 zones = new Zones({ frame, values: () => view.values, changed: take });
 
@@ -268,6 +271,7 @@ function restoreTabs() {
   document.querySelectorAll('[data-alone]').forEach((b) => b.setAttribute('aria-pressed', view.shown === b.dataset.alone));
   picker.mark();
   masks.mark();
+  tone.paint();
   zones.paint();
   if (zones.box && !zones.box.dataset.loaded) zones.load();
 }
@@ -372,7 +376,7 @@ $('ag-one').addEventListener('click', () => view.oneToOne());
 
 const isTyping = (e) => e.target.closest?.('input:not([type=range]):not([type=radio]), textarea, select');
 const dialogOpen = () => document.querySelector('.modal.show') !== null;
-const STATIONS = { Digit1: 'scene', Digit2: 'lens', Digit3: 'film', Digit4: 'bath', Digit5: 'print', Digit0: 'changes' };
+const STATIONS = { Digit1: 'scene', Digit2: 'lens', Digit3: 'film', Digit4: 'bath', Digit5: 'print', Digit6: 'tone', Digit7: 'years', Digit0: 'changes' };
 
 document.addEventListener('keydown', (e) => {
   if (isTyping(e) || dialogOpen()) return;
@@ -468,3 +472,4 @@ paintAll();
 paintCurves();
 
 masks.mark();
+tone.paint();

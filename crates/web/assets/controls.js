@@ -193,6 +193,21 @@ export function listen(root, changed) {
     changed(seg.dataset.choice, option.dataset.option, option.classList.contains('ag-own'), false);
   });
 
+  // a colour: the picker while it moves, or typed as #rrggbb
+  const coloured = (id, v, moving) => {
+    const picker = root.querySelector(`input[data-colour="${CSS.escape(id)}"]`), hex = root.querySelector(`input[data-hex="${CSS.escape(id)}"]`);
+    if (!/^#[0-9a-f]{6}$/.test(v)) { hex.value = picker.value; return; }
+    picker.value = hex.value = v;
+    const own = v === picker.dataset.own;
+    picker.parentElement.classList.toggle('ag-tuned', !own);
+    changed(id, v, own, moving);
+  };
+  root.addEventListener('input', (e) => { if (e.target.matches('input[data-colour]')) coloured(e.target.dataset.colour, e.target.value, true); });
+  root.addEventListener('change', (e) => {
+    if (e.target.matches('input[data-colour]')) coloured(e.target.dataset.colour, e.target.value, false);
+    if (e.target.matches('input[data-hex]')) coloured(e.target.dataset.hex, e.target.value.trim().toLowerCase().replace(/^([0-9a-f])/, '#$1'), false);
+  });
+
   root.addEventListener('change', (e) => {
     const list = e.target.closest('select[data-list]');
     if (list) {

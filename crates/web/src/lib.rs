@@ -73,6 +73,7 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(fragments::development::load_stock)
         .service(fragments::development::keep_as_stock)
         .service(fragments::readings::film_chart)
+        .service(fragments::readings::tone_ramp)
         .service(fragments::readings::plane)
         .service(fragments::readings::hues)
         .service(fragments::readings::zones)

@@ -1,6 +1,7 @@
 //! Colour: transfer functions, spaces, adaptation, spectra, difference formulas.
 
 pub mod adaptation;
+pub mod blend;
 pub mod difference;
 pub mod gamut;
 pub mod hue_bands;

@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 use std::sync::LazyLock;
 
 use super::Control;
-use crate::stations::scene;
+use crate::stations::{scene, tone};
 
 /// Largest key of an item.
 pub const MOST: u32 = 99;
@@ -24,7 +24,7 @@ pub struct List {
 }
 
 /// All lists.
-pub const LISTS: [&List; 1] = [&scene::local::LOCALS];
+pub const LISTS: [&List; 2] = [&scene::local::LOCALS, &tone::settings::BATHS];
 
 impl List {
     /// The id of a member of an item.

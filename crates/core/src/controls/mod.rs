@@ -8,7 +8,7 @@ pub mod value;
 pub mod values;
 
 use crate::error::CoreError;
-use crate::stations::{Station, bath, film, lens, print, scene};
+use crate::stations::{Station, bath, film, lens, print, scene, tone, years};
 use crate::stock::Stock;
 
 pub use list::List;
@@ -33,6 +33,7 @@ pub enum Unit {
     /// Shift of a light: 10^6 / kelvin.
     Mired,
     Density,
+    Years,
 }
 
 impl Unit {
@@ -43,6 +44,7 @@ impl Unit {
             Self::Percent => "%",
             Self::Degrees | Self::Angle => "°",
             Self::Mired => "mired",
+            Self::Years => "years",
             Self::Density => "D",
             Self::Stops => "EV",
             Self::Kelvin => "K",
@@ -65,6 +67,7 @@ impl Unit {
             Self::Angle => "degrees",
             Self::Mired => "mired (10^6 / kelvin)",
             Self::Density => "density",
+            Self::Years => "years",
         }
     }
 }
@@ -99,6 +102,8 @@ pub enum Kind {
     Switch,
     /// A tone curve by its points.
     Curve,
+    /// A colour of sRGB, written #rrggbb.
+    Colour,
     /// Where something applies: a mask of the frame by its id, `not` before it for all but the mask, or nothing for the whole
     /// picture.
     Mask,
@@ -118,6 +123,8 @@ pub enum Own {
     Line,
     /// The whole picture.
     Everywhere,
+    /// A colour of sRGB.
+    Colour(fn(&Stock) -> [u8; 3]),
 }
 
 /// A control.
@@ -201,6 +208,7 @@ impl Control {
             Own::Switch(on) => Value::Switch(on),
             Own::Line => Value::Curve(vec![[0.0, 0.0], [100.0, 100.0]]),
             Own::Everywhere => Value::Choice(String::new()),
+            Own::Colour(f) => Value::of_colour(f(stock)),
             Own::Neutral(v) => Value::Number(v),
             Own::Stock(f) => Value::Number(f(stock)),
             Own::StockChoice(f) => Value::Choice(f(stock).into()),
@@ -215,6 +223,7 @@ impl Control {
                 format!("one of {}", list.iter().map(|c| c.id).collect::<Vec<_>>().join(", "))
             }
             Kind::Switch => "on or off".into(),
+            Kind::Colour => "a colour such as #d8b276".into(),
             Kind::Mask => "the id of a mask, 'not' and an id, or nothing".into(),
             Kind::Curve => format!("2 to {MOST_POINTS} points such as 0,0 50,60 100,100, from left to right"),
         }
@@ -240,6 +249,7 @@ impl Control {
                     "°" => " degrees",
                     "D" => " D",
                     "mired" => " mired",
+                    "years" => " years",
                     _ => " µm",
                 };
                 Err(CoreError::OutOfRange { label: self.label, low, high, unit, given: *v })
@@ -251,6 +261,7 @@ impl Control {
                 let count = (2..=MOST_POINTS).contains(&points.len());
                 if inside && rising && count { Ok(()) } else { Err(not(value.to_string())) }
             }
+            (Kind::Colour, value) if value.colour().is_some() => Ok(()),
             (Kind::Mask, Value::Choice(id)) if is_mask_use(id) => Ok(()),
             (Kind::Choice(list), Value::Choice(id)) if list.iter().any(|c| c.id == id) => Ok(()),
             (_, other) => Err(not(other.to_string())),
@@ -261,7 +272,7 @@ impl Control {
     pub fn parse(&self, text: &str) -> Result<Value, CoreError> {
         let text = text.trim();
         let value = match self.kind {
-            Kind::Choice(_) | Kind::Mask => Value::Choice(text.into()),
+            Kind::Choice(_) | Kind::Mask | Kind::Colour => Value::Choice(text.into()),
             Kind::Switch => match text {
                 "on" | "true" | "1" => Value::Switch(true),
                 "off" | "false" | "0" => Value::Switch(false),
@@ -322,6 +333,8 @@ pub fn all() -> impl Iterator<Item = &'static Control> {
         .chain(&film::settings::CONTROLS)
         .chain(&bath::settings::CONTROLS)
         .chain(print::settings::CONTROLS.iter())
+        .chain(&tone::settings::CONTROLS)
+        .chain(&years::settings::CONTROLS)
 }
 
 /// Whether a station has been built.

@@ -24,6 +24,17 @@ impl Value {
         if let Self::Choice(id) = self { Some(id) } else { None }
     }
 
+    pub fn of_colour([r, g, b]: [u8; 3]) -> Self {
+        Self::Choice(format!("#{r:02x}{g:02x}{b:02x}"))
+    }
+
+    /// The colour that is written as #rrggbb.
+    pub fn colour(&self) -> Option<[u8; 3]> {
+        let digits = self.choice()?.strip_prefix('#').filter(|d| d.len() == 6 && d.is_ascii())?;
+        let part = |k: usize| u8::from_str_radix(&digits[2 * k..2 * k + 2], 16).ok();
+        Some([part(0)?, part(1)?, part(2)?])
+    }
+
     pub fn is_on(&self) -> bool {
         matches!(self, Self::Switch(true))
     }

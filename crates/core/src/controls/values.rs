@@ -37,7 +37,7 @@ impl<'a> Values<'a> {
 
     /// Keys of a list's items, rising.
     pub fn keys(&self, list: &List) -> Vec<u32> {
-        let ids = self.tuned.into_iter().flat_map(|tuned| tuned.keys());
+        let ids = self.tuned.into_iter().flat_map(|tuned| tuned.keys()).chain(self.stock.own.keys());
         let mut keys: Vec<u32> = ids.filter_map(|id| list.key_of(id)).collect();
         keys.sort_unstable();
         keys.dedup();

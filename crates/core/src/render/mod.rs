@@ -6,10 +6,12 @@
 //! corner; between tiles a newer request can abandon an older one. Stages and developed tiles are cached by the hash of
 //! everything that they depend on, so moving a late control recomputes only from there.
 
+mod after_print;
 mod alone;
 pub mod cache;
 mod plan;
 mod renderer;
+mod variations;
 
 pub use alone::Alone;
 pub use cache::Cache;

@@ -3,7 +3,9 @@
 use std::fmt::Debug;
 use std::sync::Arc;
 
+use super::after_print::AfterPrint;
 use super::cache::Cache;
+use super::variations::{Axis, Variations, with_only};
 use crate::controls::Values;
 use crate::development::Development;
 use crate::error::CoreError;
@@ -29,6 +31,7 @@ use crate::stations::scene::noise::{self, NoiseSettings};
 use crate::stations::scene::stage::{self, Measured};
 use crate::stations::scene::structure::Bases;
 use crate::stations::scene::{SceneSettings, SceneStage};
+use crate::stations::years::sun::Sun;
 use crate::stock::Stock;
 
 /// A source at one render scale, with the size of the full picture it was reduced from.
@@ -234,6 +237,10 @@ pub(super) struct Plan {
     grain: Arc<Stage>,
     print: Option<Arc<Stage>>,
     pub mosaic: Option<MosaicPlace>,
+    /// Tables for effects that do not act everywhere.
+    pub variations: Option<Variations>,
+    /// What lies on the finished print.
+    pub after: Option<AfterPrint>,
     pub acutance: Option<Acutance>,
     pub strength: Option<Strength>,
     /// Keys of the density before and after grain; a tile's place joins them.
@@ -299,10 +306,17 @@ impl Plan {
             let stage = shown.then(|| GrainStage::new(&film, response, seed, here.pitch_um)).flatten();
             Ok::<_, CoreError>((Stage::Grain(stage), 100_000))
         })?;
-        let print_stage = match until {
-            Until::Print => Some(Self::print_stage(request, stages, &keys, &film, &print, response, full_pitch)?),
-            _ => None,
-        };
+        let table =
+            |print: &PrintSettings| Self::print_stage(request, stages, &keys, &film, print, response, full_pitch);
+        let print_stage = if until == Until::Print { Some(table(&print)?) } else { None };
+        let ready = |place: &MaskUse| scaled.mask(place, &prepared.masks);
+        let (mut variations, mut after) = (None, None);
+        if let Some(Stage::Print(stage)) = print_stage.as_deref() {
+            let make = |axes: &[Axis], acts: usize| table(&with_only(&print, axes, acts));
+            variations = Variations::new(Self::axes(&print, seed, &ready), make)?;
+            let ground = stage.single_at(stock.plate.is_none());
+            after = AfterPrint::new(&print, seed, ground, &ready);
+        }
 
         let optics = LensSettings::read(&values);
         let lens = Self::lens_stage(request, &scene, &optics, here, prepared)?;
@@ -340,6 +354,8 @@ impl Plan {
                 pitch_um: here.pitch_um,
                 key: key(&[&"mosaic", &seed, &here, &response.stock.screen]),
             }),
+            variations,
+            after,
             acutance: Acutance::new(&print.acutance, here.pitch_um),
             strength: Strength::new(print.strength, lens.scene().decoding()),
             lens,
@@ -350,6 +366,16 @@ impl Plan {
             plain_density,
             grained_density,
         })
+    }
+
+    /// What of toning and age does not act everywhere.
+    fn axes(print: &PrintSettings, seed: u32, ready: &dyn Fn(&MaskUse) -> PreparedUse) -> Vec<Axis> {
+        let (tone, years) = (&print.tone, &print.years);
+        let baths = tone.places.baths.as_ref().filter(|_| !tone.baths.is_empty());
+        let age = years.places.age.as_ref().filter(|_| !years.losses.is_none());
+        let sun = Sun::new(&years.sun, seed).map(|sun| Axis::Sun(sun, years.places.sun.as_ref().map(ready)));
+        let masked = [baths.map(|place| Axis::Baths(ready(place))), age.map(|place| Axis::Age(ready(place))), sun];
+        masked.into_iter().flatten().collect()
     }
 
     /// Scene and Lens, with what the optics need of the whole frame.
@@ -486,6 +512,6 @@ impl Plan {
 }
 
 /// Keys are hashes of distinct prefixes, so one key never names two kinds of stage.
-fn wrong_stage() -> CoreError {
+pub(super) fn wrong_stage() -> CoreError {
     CoreError::Development { why: "a prepared stage was not found again; please report this".into() }
 }

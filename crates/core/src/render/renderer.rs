@@ -8,7 +8,7 @@ use rayon::prelude::*;
 
 use super::alone::{self, Alone};
 use super::cache::Cache;
-use super::plan::{Key, MosaicPlace, Plan, Prepared, RenderRequest, Scaled, Until};
+use super::plan::{Key, MosaicPlace, Plan, Prepared, RenderRequest, Scaled, Stage, Until, wrong_stage};
 use crate::error::CoreError;
 use crate::mask::{Mask, MaskCache, MaskUse};
 use crate::output;
@@ -299,7 +299,14 @@ impl Renderer {
                 self.density_of(plan, request, region)?
             };
             let coverage = self.coverage(plan, request.keep_tiles, region)?;
-            Ok(plan.print()?.reflect(density, coverage.as_deref().map(Vec::as_slice)))
+            let coverage = coverage.as_deref().map(Vec::as_slice);
+            match &plan.variations {
+                None => Ok(plan.print()?.reflect(density, coverage)),
+                Some(variations) => variations.reflect(&request.scaled.source, region, |stage| match stage {
+                    Stage::Print(print) => Ok(print.reflect(density.clone(), coverage)),
+                    _ => Err(wrong_stage()),
+                }),
+            }
         };
         let mut picture = match &plan.acutance {
             None => reflected(cell)?,
@@ -311,6 +318,9 @@ impl Renderer {
         if let Some(strength) = &plan.strength {
             strength.apply(&mut picture, &light(plan, request, cell));
         }
+        if let Some(after) = &plan.after {
+            after.apply(&request.scaled.source, &mut picture);
+        }
         Ok(picture)
     }
 
@@ -318,7 +328,7 @@ impl Renderer {
         if plan.strength.is_some() {
             return Ok(output::encode_fitted(self.reflectance_tile(plan, request, cell)?));
         }
-        if plan.acutance.is_some() {
+        if plan.acutance.is_some() || plan.variations.is_some() || plan.after.is_some() {
             return Ok(output::encode(self.reflectance_tile(plan, request, cell)?));
         }
         let density = Arc::unwrap_or_clone(self.density_tile(plan, request, cell)?);

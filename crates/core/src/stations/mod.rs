@@ -5,6 +5,8 @@ pub mod film;
 pub mod lens;
 pub mod print;
 pub mod scene;
+pub mod tone;
+pub mod years;
 
 use serde::Serialize;
 

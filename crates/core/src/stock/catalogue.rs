@@ -6,7 +6,7 @@ use super::Stock;
 use crate::error::CoreError;
 
 /// One JSON file per stock, in the order in which the board shows them.
-const FILES: [(&str, &str); 26] = [
+const FILES: [(&str, &str); 34] = [
     ("plover", include_str!("../../stocks/plover.json")),
     ("tern", include_str!("../../stocks/tern.json")),
     ("petrel", include_str!("../../stocks/petrel.json")),
@@ -33,6 +33,14 @@ const FILES: [(&str, &str); 26] = [
     ("whelk", include_str!("../../stocks/whelk.json")),
     ("cladonia", include_str!("../../stocks/cladonia.json")),
     ("parmelia", include_str!("../../stocks/parmelia.json")),
+    ("cyanotype", include_str!("../../stocks/cyanotype.json")),
+    ("van-dyke", include_str!("../../stocks/van-dyke.json")),
+    ("platinum", include_str!("../../stocks/platinum.json")),
+    ("salt", include_str!("../../stocks/salt.json")),
+    ("albumen", include_str!("../../stocks/albumen.json")),
+    ("gum", include_str!("../../stocks/gum.json")),
+    ("tintype", include_str!("../../stocks/tintype.json")),
+    ("ambrotype", include_str!("../../stocks/ambrotype.json")),
 ];
 
 static BUILT_IN: LazyLock<Vec<Arc<Stock>>> = LazyLock::new(|| {

@@ -1,6 +1,6 @@
 //! Checks of a stock file: every number within what the computation can bear, every name known.
 
-use super::{Stock, StockKind, material};
+use super::{Image, Stock, StockKind, material};
 use crate::colour::spectrum::Peak;
 use crate::controls;
 
@@ -169,6 +169,36 @@ impl Stock {
             StockKind::ColourNegative => {
                 let print = self.print.as_deref().ok_or(format!("a {words} needs `print`"))?;
                 material::print_material(print).ok_or(format!("there is no print material called '{print}'"))?;
+            }
+            StockKind::ContactPrint => {
+                let process = self.process.as_ref().ok_or("a contact print needs `process`")?;
+                within("process.curve, dmax", process.curve.dmax, 0.3, 4.0)?;
+                within("process.curve, gamma", process.curve.gamma, 0.1, 10.0)?;
+                within("process.curve, toe", process.curve.toe, 0.01, 3.0)?;
+                within("process.curve, shoulder", process.curve.shoulder, 0.01, 3.0)?;
+                within("process.curve, dmin", process.curve.dmin, 0.0, 0.2)?;
+                process.lost_per_year.iter().try_for_each(|v| within("process.lost_per_year", *v, 0.0, 0.5))?;
+                within("process.yellowing", process.yellowing, 0.0, 5.0)?;
+                process.coating.iter().try_for_each(|v| within("process.coating", *v, 0.0, 1.0))?;
+                if let Image::Colourant(image) = &process.image {
+                    within("process.image, flat", image.flat, 0.0, 3.0)?;
+                    peaks_within("process.image, g", &image.g, 3.0, within)?;
+                    peaks_within("process.image, edge", &image.edge, 3.0, within)?;
+                    if material::visual_density(&image.spectrum()) < 0.01 {
+                        return Err("process.image absorbs nothing".into());
+                    }
+                }
+            }
+            StockKind::Plate => {
+                let plate = self.plate.as_ref().ok_or("a plate needs `plate`")?;
+                within("plate.grey_cover", plate.grey_cover, 0.01, 0.9)?;
+                within("plate.k", plate.k, 0.1, 5.0)?;
+                within("plate.r_silver", plate.r_silver, 0.01, 1.0)?;
+                within("plate.r_plate", plate.r_plate, 0.0, plate.r_silver)?;
+                within("plate.gain", plate.gain, 0.1, 4.0)?;
+                plate.coating.iter().try_for_each(|v| within("plate.coating", *v, 0.0, 1.0))?;
+                peaks_within("plate.silver_tint", &plate.silver_tint, 2.0, within)?;
+                peaks_within("plate.plate_tint", &plate.plate_tint, 2.0, within)?;
             }
             StockKind::Reversal | StockKind::Instant | StockKind::ScreenPlate => {
                 let view = self.view.as_deref().ok_or(format!("a {words} needs `view`"))?;

@@ -21,6 +21,12 @@ pub enum StockKind {
     /// A reversal plate under a mosaic of colour filters, through which it is exposed and seen.
     #[serde(rename = "screen-plate")]
     ScreenPlate,
+    /// A historic contact print: a negative, and the process on paper.
+    #[serde(rename = "contact-print")]
+    ContactPrint,
+    /// Silver on a dark plate, itself the picture.
+    #[serde(rename = "plate")]
+    Plate,
 }
 
 impl StockKind {
@@ -32,16 +38,18 @@ impl StockKind {
             Self::BlackAndWhiteNegative => "black-and-white negative",
             Self::BlackAndWhiteInstant => "black-and-white instant print",
             Self::ScreenPlate => "additive screen plate",
+            Self::ContactPrint => "contact print",
+            Self::Plate => "wet plate",
         }
     }
 
     pub fn is_colour(self) -> bool {
-        !matches!(self, Self::BlackAndWhiteNegative | Self::BlackAndWhiteInstant)
+        matches!(self, Self::ColourNegative | Self::Reversal | Self::Instant | Self::ScreenPlate)
     }
 
     /// Density falls with exposure.
     pub fn is_reversal(self) -> bool {
-        !matches!(self, Self::ColourNegative | Self::BlackAndWhiteNegative)
+        matches!(self, Self::Reversal | Self::Instant | Self::BlackAndWhiteInstant | Self::ScreenPlate)
     }
 
     /// Its picture is made of three dyes.

@@ -100,6 +100,35 @@ struct Materials {
     dye_sets: BTreeMap<String, DyeSet>,
     print_materials: BTreeMap<String, PrintMaterial>,
     bw_papers: BTreeMap<String, GradedPaper>,
+    colourants: BTreeMap<String, TonedColourant>,
+}
+
+/// What a toner makes of silver.
+#[derive(Debug, Clone, Deserialize)]
+pub struct TonedColourant {
+    /// Visual density of what one unit of silver becomes.
+    pub gain: f64,
+    #[serde(flatten)]
+    pub colourant: ColourantShape,
+}
+
+/// [`Colourant`] beside other fields.
+#[derive(Debug, Clone, Deserialize)]
+pub struct ColourantShape {
+    #[serde(default)]
+    flat: f64,
+    #[serde(default)]
+    g: Vec<Peak>,
+    #[serde(default)]
+    edge: Vec<Peak>,
+}
+
+impl TonedColourant {
+    /// Spectral density of what one unit of silver becomes.
+    pub fn of_one_silver(&self) -> Spectrum {
+        let ColourantShape { flat, g, edge } = self.colourant.clone();
+        Colourant { flat, g, edge }.unit_density() * self.gain
+    }
 }
 
 static MATERIALS: LazyLock<Materials> = LazyLock::new(|| {
@@ -113,6 +142,10 @@ pub fn dye_set(name: &str) -> Option<&'static DyeSet> {
 
 pub fn print_material(name: &str) -> Option<&'static PrintMaterial> {
     MATERIALS.print_materials.get(name)
+}
+
+pub fn toned(name: &str) -> Option<&'static TonedColourant> {
+    MATERIALS.colourants.get(name)
 }
 
 pub fn graded_paper(name: &str) -> Option<&'static GradedPaper> {

@@ -10,6 +10,7 @@ pub mod features;
 pub mod keeping;
 mod kind;
 pub mod material;
+pub mod process;
 mod shape;
 
 use std::collections::BTreeMap;
@@ -28,6 +29,7 @@ pub use features::{
 };
 pub use keeping::StockName;
 pub use kind::StockKind;
+pub use process::{Image, Plate, Process};
 pub use shape::{CurveShape, LayerCurves};
 
 /// A film as data. Lengths in um or mm, densities in log10, colour temperatures in kelvin.
@@ -114,6 +116,12 @@ pub struct Stock {
     pub screen: Option<ScreenMosaic>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub fade: Option<Fade>,
+    /// What a contact print is made of.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub process: Option<Process>,
+    /// What a plate is made of.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub plate: Option<Plate>,
     /// Which record each layer belongs to; layers of one record share their grain.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub records: Option<[u8; 3]>,

@@ -16,7 +16,7 @@ pub struct OptionView {
 /// A control with its value, its own value and their places on the track.
 pub struct ControlView {
     pub id: &'static str,
-    /// `scalar`, `choice`, `list`, `switch` or `curve`.
+    /// `scalar`, `choice`, `list`, `switch`, `colour` or `curve`.
     pub form: &'static str,
     pub tab: &'static str,
     pub label: String,
@@ -127,6 +127,7 @@ fn form(control: &Control) -> &'static str {
         Kind::Switch => "switch",
         Kind::Curve => "curve",
         Kind::Mask => "list",
+        Kind::Colour => "colour",
     }
 }
 

@@ -3,4 +3,5 @@
 pub mod chart;
 pub mod control;
 pub mod exposures;
+pub mod ramp;
 pub mod signature;

@@ -1,16 +1,22 @@
 //! Signatures: each station draws what it does, from its live values. SVG of 160 x 34.
 
+use amber_core::controls::Values;
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::CharacteristicCurve;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::lens::falloff::Falloff;
 use amber_core::stations::lens::{LensFilter, LensSettings};
-use amber_core::stations::print::PrintSettings;
 use amber_core::stations::print::graded_print::paper_curve;
+use amber_core::stations::print::{PrintSettings, grey_ramp};
 use amber_core::stations::scene::SceneSettings;
 use amber_core::stations::scene::structure::placed_zones;
+use amber_core::stations::years::rates::Storage;
+use amber_core::stations::years::settings::{AGE, STORAGE};
+use amber_core::stations::years::{Losses, YearsSettings};
 use amber_core::stock::material::{graded_paper, print_material};
 use amber_core::{Development, Region, Station, Stock};
+
+use super::ramp;
 
 const LAYERS: [&str; 3] = ["var(--d-r)", "var(--d-g)", "var(--d-b)"];
 
@@ -27,8 +33,47 @@ pub fn of(station: Station, development: &Development, stock: &Stock) -> String 
             let developed = if crossed { stock.crossed() } else { stock.clone() };
             print(&developed, &PrintSettings::read(&values))
         }
-        _ => String::new(),
+        Station::Tone => tone(stock, &values),
+        Station::Years => years(&values),
+        Station::Surface => String::new(),
     }
+}
+
+/// The ramp of the print's tones.
+fn tone(stock: &Stock, values: &Values) -> String {
+    const TONES: usize = 40;
+    let film = FilmResponse::new(stock, &FilmSettings::read(values), &BathSettings::read(values));
+    match grey_ramp(&film, &PrintSettings::read(values), TONES) {
+        Ok(tones) => ramp::strip(&tones, 32, [14.0, 9.0, 132.0, 14.0]),
+        Err(_) => String::new(),
+    }
+}
+
+/// What is left of the dyes over 150 years in this place, a mark at the age, and the colour of the paper.
+fn years(values: &Values) -> String {
+    const MOST: f64 = 150.0;
+    let storage = match values.value(&STORAGE).choice() {
+        Some("wall") => Storage::Wall,
+        Some("attic") => Storage::Attic,
+        _ => Storage::Drawer,
+    };
+    let age = values.number(&AGE);
+    let place = |years: f64, left: f64| (14.0 + 100.0 * years / MOST, 27.0 - 20.0 * left);
+    let mut svg = String::new();
+    for (k, colour) in ["#6fb3c4", "#c47fa0", "#c9b45c"].into_iter().enumerate() {
+        let left = |i: usize| {
+            let years = MOST * i as f64 / 30.0;
+            place(years, Losses::after(years, storage, [0.0; 2]).dyes[k])
+        };
+        svg += &line((0..=30).map(left), colour);
+    }
+    let (x, _) = place(age, 0.0);
+    let stain = YearsSettings::read(values).losses.stain;
+    let blue = (238.0 * 10f64.powf(-1.1 * stain)).clamp(0.0, 255.0) as u8;
+    svg + &format!(
+        r##"<path d="M{x:.1} 5V29" stroke="#f0f0ee" stroke-width="1"/><rect x="124" y="8" width="20" height="16" fill="rgb(240,{},{blue})"/>"##,
+        (240.0 * 10f64.powf(-0.2 * stain)) as u8
+    )
 }
 
 fn line(points: impl Iterator<Item = (f64, f64)>, colour: &str) -> String {
@@ -225,6 +270,6 @@ mod tests {
                 }
             }
         }
-        assert!(of(Station::Tone, &Development::new(&Catalogue::first()), &Catalogue::first()).is_empty());
+        assert!(of(Station::Surface, &Development::new(&Catalogue::first()), &Catalogue::first()).is_empty());
     }
 }

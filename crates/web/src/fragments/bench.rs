@@ -2,6 +2,7 @@
 
 use actix_web::{HttpResponse, get, web};
 use amber_core::controls::Control;
+use amber_core::stations::tone::{self, settings::BATHS as BATH_LIST};
 use amber_core::{CoreError, Development, Station, controls};
 use amber_lab::Lab;
 use amber_library::Frame;
@@ -76,8 +77,8 @@ pub struct Tab {
 pub struct Group {
     pub name: &'static str,
     pub wide: bool,
-    /// Drawn as patches on the exposure axis.
-    pub zones: bool,
+    /// What it is drawn as: empty for its controls, `zones`, `baths` or `ramp`.
+    pub drawn: &'static str,
     /// A tool of the column: `bloom`, `halation`, `grain` (shown alone), `hue`, `band`, `neutral`, `place`, `crop` (on the picture), `meter` or `masks`;
     /// empty for none.
     pub tool: &'static str,
@@ -85,7 +86,12 @@ pub struct Group {
 }
 
 /// Columns that stand on a station's second page.
-const SECOND_PAGE: [&str; 15] = [
+const SECOND_PAGE: [&str; 20] = [
+    RAMP,
+    "Two tones",
+    "Four tones",
+    "How much",
+    "Water",
     "Softness",
     "Falloff",
     "Middle",
@@ -103,9 +109,13 @@ const SECOND_PAGE: [&str; 15] = [
     "Hues of the print",
 ];
 /// Columns that take the width of two.
-const WIDE: [&str; 5] = [PLACEMENT, "Scene curve", "Hues of the scene", "Print curve", "Hues of the print"];
+const WIDE: [&str; 7] =
+    [PLACEMENT, BATHS, RAMP, "Scene curve", "Hues of the scene", "Print curve", "Hues of the print"];
 /// The column that is drawn as patches on the exposure axis.
 const PLACEMENT: &str = "Zone placement";
+/// The sequence of toner baths, and the ramp of the print's tones.
+const BATHS: &str = "Baths";
+const RAMP: &str = "Tone ramp";
 
 fn page_of(group: &str) -> usize {
     if SECOND_PAGE.contains(&group) { 2 } else { 1 }
@@ -126,7 +136,13 @@ impl Group {
             "Where" => "masks",
             _ => "",
         };
-        Self { name, wide: WIDE.contains(&name), zones: name == PLACEMENT, tool, tabs: Vec::new() }
+        let drawn = match name {
+            PLACEMENT => "zones",
+            BATHS => "baths",
+            RAMP => "ramp",
+            _ => "",
+        };
+        Self { name, wide: WIDE.contains(&name), drawn, tool, tabs: Vec::new() }
     }
 
     fn push(&mut self, control: ControlView) {
@@ -145,6 +161,14 @@ fn columns(frame: &Frame, station: Station, page: usize) -> (Vec<Group>, usize) 
     let values = frame.summary.development.values(&frame.stock);
     let mut groups: Vec<Group> = Vec::new();
     let mut pages = 1;
+    if station == Station::Tone {
+        // not made of controls that stand once
+        match page {
+            1 if tone::settings::has_silver(&frame.stock) => groups.push(Group::new(BATHS)),
+            2 => groups.push(Group::new(RAMP)),
+            _ => {}
+        }
+    }
     for control in controls::all().filter(|c| c.station == station && (c.applies)(&frame.stock)) {
         pages = pages.max(page_of(control.group));
         if page_of(control.group) != page {
@@ -163,6 +187,27 @@ fn columns(frame: &Frame, station: Station, page: usize) -> (Vec<Group>, usize) 
     (groups, pages)
 }
 
+/// One bath of the sequence.
+pub struct BathView {
+    key: u32,
+    toner: ControlView,
+    numbers: Vec<ControlView>,
+}
+
+/// The baths in their sequence.
+fn baths(frame: &Frame) -> Vec<BathView> {
+    let values = frame.summary.development.values(&frame.stock);
+    let view = |key: u32, member: &'static Control| ControlView::new(BATH_LIST.member(key, member), &values);
+    tone::settings::bath_keys(&values)
+        .into_iter()
+        .map(|key| BathView {
+            key,
+            toner: view(key, &tone::settings::TONER),
+            numbers: vec![view(key, &tone::settings::TIME), view(key, &tone::settings::BATH_STRENGTH)],
+        })
+        .collect()
+}
+
 /// One of a station's pages.
 pub struct PageView {
     pub number: usize,
@@ -178,6 +223,7 @@ pub struct BenchView {
     name: &'static str,
     stock: Option<StockView>,
     groups: Vec<Group>,
+    baths: Vec<BathView>,
     page: usize,
     pages: Vec<PageView>,
     swapped: bool,
@@ -205,6 +251,7 @@ impl BenchView {
             name: station.name(),
             stock,
             groups,
+            baths: if station == Station::Tone { baths(frame) } else { Vec::new() },
             page,
             pages,
             swapped,
@@ -448,7 +495,7 @@ mod tests {
                     let stock_column = usize::from(station == Station::Film && page == 1);
                     let wide = groups.iter().filter(|g| g.wide).count();
                     assert!(groups.len() + wide + stock_column <= 5, "{} {} {page}", stock.id, station.name());
-                    for tab in groups.iter().filter(|g| !g.zones).flat_map(|g| &g.tabs) {
+                    for tab in groups.iter().filter(|g| g.drawn != "zones").flat_map(|g| &g.tabs) {
                         assert!(tab.controls.len() <= 5, "{} {}", stock.id, tab.name);
                     }
                 }
@@ -461,7 +508,7 @@ mod tests {
         let frame = frame("plover", &[]);
         let bath = OnBench::named("bath", 2).render(&frame, false).unwrap();
         assert!(bath.contains("bath.time"));
-        assert_eq!(OnBench::named("tone", 1), OnBench::Page(Station::Film, 1), "not built yet");
+        assert_eq!(OnBench::named("surface", 1), OnBench::Page(Station::Film, 1), "not built yet");
         assert_eq!(OnBench::named("changes", 1).station(), None);
     }
 

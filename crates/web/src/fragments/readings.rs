@@ -5,11 +5,14 @@ use std::collections::BTreeMap;
 use actix_web::{HttpResponse, post, web};
 use amber_core::controls::Value;
 use amber_core::mask::Mask;
+use amber_core::stations::bath::BathSettings;
+use amber_core::stations::film::{FilmResponse, FilmSettings};
+use amber_core::stations::print::{PrintSettings, grey_ramp};
 use amber_core::stations::scene::settings::PLACED;
 use serde::Deserialize;
 use serde_json::json;
 
-use crate::draw::{chart, exposures};
+use crate::draw::{chart, exposures, ramp};
 use crate::error::WebError;
 use crate::images::with_values;
 use crate::{Shared, blocking};
@@ -37,6 +40,28 @@ pub async fn film_chart(
         let development = with_values(frame.summary.development, asked.values, asked.masks)?;
         let reading = lab.film_reading(id, &development)?;
         Ok(chart::film(&reading, &development.values(&frame.stock)))
+    })
+    .await?;
+    Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(svg))
+}
+
+/// Tones of the ramp.
+const RAMP_TONES: usize = 96;
+
+/// The print of a grey scale as SVG.
+#[post("/frames/{id}/ramp")]
+pub async fn tone_ramp(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Json<InForce>,
+) -> Result<HttpResponse, WebError> {
+    let (id, asked) = (id.into_inner(), asked.into_inner());
+    let svg = blocking(&shared, move |lab| {
+        let frame = lab.library.frame(id)?;
+        let development = with_values(frame.summary.development, asked.values, asked.masks)?;
+        let values = development.values(&frame.stock);
+        let film = FilmResponse::new(&frame.stock, &FilmSettings::read(&values), &BathSettings::read(&values));
+        Ok(ramp::ramp(&grey_ramp(&film, &PrintSettings::read(&values), RAMP_TONES)?))
     })
     .await?;
     Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(svg))

@@ -38,12 +38,13 @@ pub struct FamilyView {
 const COLUMNS: usize = 6;
 
 /// Families in the order of the board: those that share a row stand together.
-const ORDER: [&str; 8] = [
+const ORDER: [&str; 9] = [
     "Pinned",
     "Mine",
     "Colour negative",
     "Black and white",
     "Slide",
+    "Historic processes",
     "Historic colour",
     "Motion picture",
     "Instant and toy",
@@ -74,6 +75,7 @@ fn family_words(family: &str) -> &str {
         "trees" => "Black and white",
         "shells" => "Instant and toy",
         "lichens" => "Historic colour",
+        "processes" => "Historic processes",
         other => other,
     }
 }

@@ -36,13 +36,19 @@ pub fn placed_curves(stock: &Stock) -> Vec<CharacteristicCurve> {
     let unplaced = stock.curves.list().into_iter().map(|s| CharacteristicCurve::new(s, 0.0, reversal));
     let mut curves: Vec<CharacteristicCurve> = unplaced
         .map(|mut curve| {
+            if let Some(plate) = &stock.plate {
+                // by how much of the plate mid grey covers: there is little latitude, the standard's point says nothing
+                let grey = curve.shape.dmin - (1.0 - plate.grey_cover).log10() / plate.k;
+                curve.x0 = grey_log_exposure() - curve.exposure(grey);
+                return curve;
+            }
             curve.x0 = criterion_exposure(stock.kind) - criterion_of(&curve, stock.kind) + curve.shape.shift;
             curve
         })
         .collect();
     let shifts: Vec<f64> = curves.iter().map(|c| c.shape.shift).collect();
     let common = match stock.kind {
-        StockKind::BlackAndWhiteNegative => -shifts[0],
+        StockKind::BlackAndWhiteNegative | StockKind::ContactPrint | StockKind::Plate => -shifts[0],
         StockKind::ColourNegative => -0.5 * (shifts[1] + shifts.iter().copied().fold(f64::MIN, f64::max)),
         _ => -shifts.iter().sum::<f64>() / shifts.len() as f64,
     };
@@ -53,7 +59,7 @@ pub fn placed_curves(stock: &Stock) -> Vec<CharacteristicCurve> {
 /// log10 exposure at which the criterion has to lie.
 fn criterion_exposure(kind: StockKind) -> f64 {
     match kind {
-        StockKind::BlackAndWhiteNegative => ISO_6.1.log10(),
+        StockKind::BlackAndWhiteNegative | StockKind::ContactPrint | StockKind::Plate => ISO_6.1.log10(),
         StockKind::ColourNegative => (2.0f64.sqrt() / 10.0).log10(),
         _ => 0.0,
     }
@@ -62,7 +68,9 @@ fn criterion_exposure(kind: StockKind) -> f64 {
 /// log10 exposure at which a curve meets its criterion.
 fn criterion_of(curve: &CharacteristicCurve, kind: StockKind) -> f64 {
     match kind {
-        StockKind::BlackAndWhiteNegative => curve.exposure(curve.shape.dmin + ISO_6.0),
+        StockKind::BlackAndWhiteNegative | StockKind::ContactPrint | StockKind::Plate => {
+            curve.exposure(curve.shape.dmin + ISO_6.0)
+        }
         StockKind::ColourNegative => curve.exposure(curve.shape.dmin + ISO_5800_DENSITY),
         _ => {
             let (t, s) = reversal_criteria(curve);
@@ -75,7 +83,7 @@ fn criterion_of(curve: &CharacteristicCurve, kind: StockKind) -> f64 {
 pub fn measured_relative_speed(curves: &[CharacteristicCurve], kind: StockKind) -> f64 {
     let at: Vec<f64> = curves.iter().map(|c| criterion_of(c, kind)).collect();
     let log_exposure = match kind {
-        StockKind::BlackAndWhiteNegative => at[0],
+        StockKind::BlackAndWhiteNegative | StockKind::ContactPrint | StockKind::Plate => at[0],
         StockKind::ColourNegative => 0.5 * (at[1] + at.iter().copied().fold(f64::MIN, f64::max)),
         _ => at.iter().sum::<f64>() / at.len() as f64,
     };
@@ -91,7 +99,7 @@ mod tests {
     /// curve within a third of a stop. Ours is placed exactly; the reversal S point is a stand-in for the tangent rule.
     #[test]
     fn nominal_speed_comes_out_of_the_curves() {
-        for stock in Catalogue::all() {
+        for stock in Catalogue::all().iter().filter(|s| s.kind != StockKind::Plate) {
             let ratio = measured_relative_speed(&placed_curves(stock), stock.kind);
             assert!(ratio.log2().abs() < 0.001, "{}: {ratio}", stock.id);
         }

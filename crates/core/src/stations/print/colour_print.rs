@@ -14,6 +14,7 @@ use crate::colour::illuminant::black_body;
 use crate::colour::space::SRGB_LUMINANCE;
 use crate::numeric::{Sampled, log_exp};
 use crate::stations::film::{CharacteristicCurve, FilmResponse};
+use crate::stations::years::Losses;
 use crate::stock::CurveShape;
 use crate::stock::material::{PrintMaterial, dye_set, viewing_light};
 
@@ -77,7 +78,7 @@ fn filter_density(cc: [f64; 3]) -> Spectrum {
 
 impl ColourPrint {
     /// A film on a paper; from a slide the paper is a direct positive one.
-    pub fn new(film: &FilmResponse, material: &PrintMaterial, enlarger: &Enlarger) -> Option<Self> {
+    pub fn new(film: &FilmResponse, material: &PrintMaterial, enlarger: &Enlarger, losses: &Losses) -> Option<Self> {
         let stock = &film.stock;
         let FilmDyes { dyes: film_dyes, base: film_base, .. } = film_dyes(stock)?;
         let lamp = black_body(material.lamp).times(&Spectrum::edge(405.0, 5.0));
@@ -113,7 +114,6 @@ impl ColourPrint {
             light: viewing_light(&material.view)?,
             clear: paper.map(|curve| curve.shape.dmin),
         };
-        let seen = DyePicture::new(&material);
         let mut print = Self {
             negative: DyeStack::new(&film_base, &film_dyes, &layers),
             tracking,
@@ -121,10 +121,7 @@ impl ColourPrint {
             offsets: [0.0; 3],
             silver: (SKIPPED_SILVER * stock.skip_bleach) as f32,
             fog: std::array::from_fn(|i| film.curves[i].shape.dmin as f32),
-            print: match &stock.fade {
-                Some(fade) => seen.faded(&material, fade),
-                None => seen,
-            },
+            print: DyePicture::new(&material).seen_after(&material, losses, &Enlarger::neutral()),
         };
         let grey: [f32; 3] = std::array::from_fn(|i| film.curves[i].density(film.grey) as f32);
         let grey_light = print.paper_light(grey);

@@ -2,8 +2,9 @@
 
 use super::colour_print::{ColourPrint, Enlarger};
 use super::finish::Finish;
-use super::graded_print::SilverPicture;
+use super::graded_print::{SilverMaterial, SilverPicture};
 use super::paper::{clear_silver_film, colour_paper, silver_paper};
+use super::plate::PlatePicture;
 use super::scan::Scan;
 use super::screen::ScreenPlate;
 use super::settings::{PaperChoice, PrintSettings, View};
@@ -13,6 +14,7 @@ use crate::numeric::log_exp::transmittance;
 use crate::stations::film::FilmResponse;
 use crate::stations::print::colour_print::SKIPPED_SILVER;
 use crate::stations::scene::decoding::Decoding;
+use crate::stations::tone::Toning;
 use crate::stock::StockKind;
 
 /// The colour paper of a film that names none, and the print film of positives on clear film.
@@ -27,6 +29,7 @@ enum Way {
     Print(ColourPrint),
     Slide(DyePicture),
     Silver(SilverPicture),
+    Plate(PlatePicture),
     Scan(Scan),
     Screen(ScreenPlate),
 }
@@ -56,11 +59,11 @@ impl Viewing {
             why: format!("'{}' names a material that is not there", stock.id),
         })?;
         let itself = matches!(way, Way::Slide(_));
-        let printed = matches!(way, Way::Print(_))
-            || matches!(way, Way::Silver(_)) && stock.kind == StockKind::BlackAndWhiteNegative;
+        let on_paper = matches!(stock.kind, StockKind::BlackAndWhiteNegative | StockKind::ContactPrint);
+        let printed = matches!(way, Way::Print(_)) || matches!(way, Way::Silver(_)) && on_paper;
         Ok(Self {
             way,
-            finish: Finish::new(&settings.finish, !printed),
+            finish: Finish::new(&settings.finish, !printed).toned(&settings.tone),
             silver: if itself { (SKIPPED_SILVER * stock.skip_bleach) as f32 } else { 0.0 },
             fog: std::array::from_fn(|i| film.curves[i.min(film.layers() - 1)].shape.dmin as f32),
         })
@@ -76,16 +79,33 @@ impl Viewing {
             keep_brightness: settings.keep_brightness,
             contrast: settings.contrast,
         };
+        let losses = &settings.years.losses;
         let on_paper = |choice: &PaperChoice| {
-            ColourPrint::new(film, &colour_paper(stock, OWN_PAPER, choice, finish)?, &enlarger).map(Way::Print)
+            let paper = colour_paper(stock, OWN_PAPER, choice, finish)?;
+            ColourPrint::new(film, &paper, &enlarger, losses).map(Way::Print)
         };
-        let silver = |paper| SilverPicture::print(film, &paper, settings.grade, log_exposure);
+        let toning = || Toning::new(&settings.tone.baths, losses.sulphide);
+        let silver = |paper| {
+            let material = SilverMaterial::silver(&paper, toning(), losses);
+            SilverPicture::print(film, &paper, &material, settings.grade, log_exposure)
+        };
         match (stock.kind, settings.view.unwrap_or(natural_view(stock.kind))) {
             (StockKind::ScreenPlate, _) => ScreenPlate::new(film).map(Way::Screen),
-            (StockKind::Instant, _) => DyePicture::of_slide(film, &Enlarger::neutral()).map(Way::Slide),
+            (StockKind::Instant, _) => DyePicture::of_slide(film, losses, &Enlarger::neutral()).map(Way::Slide),
             (StockKind::BlackAndWhiteInstant, _) => {
-                Some(Way::Silver(SilverPicture::instant(film, &silver_paper(stock, &settings.paper, finish)?)))
+                let paper = silver_paper(stock, &settings.paper, finish)?;
+                let material = SilverMaterial::silver(&paper, toning(), losses);
+                Some(Way::Silver(SilverPicture::instant(film, &material)))
             }
+            (StockKind::ContactPrint, _) => {
+                let process = stock.process.as_ref()?;
+                // a process's own image keeps its kind; only what a bath turns is silver's
+                let toning = Toning::new(&settings.tone.baths, 0.0);
+                let material = SilverMaterial::process(stock, process, settings.tone.pigment, toning, losses);
+                let print = SilverPicture::contact(film, process, finish.black_density, &material, log_exposure);
+                Some(Way::Silver(print))
+            }
+            (StockKind::Plate, _) => Some(Way::Plate(PlatePicture::new(film, stock.plate.as_ref()?, losses))),
             (_, View::Scan) => {
                 let decoding = Decoding::new(SCAN_HEADROOM_STOPS, stock.q);
                 Some(Way::Scan(Scan::new(film, decoding, log_exposure, settings.filtration_cc)))
@@ -93,7 +113,7 @@ impl Viewing {
             (StockKind::Reversal, View::Transparency) => {
                 // a light table has no taste: only what was set beyond the stock's own filtration
                 let beyond = std::array::from_fn(|k| settings.filtration_cc[k] - stock.cc[k]);
-                DyePicture::of_slide(film, &Enlarger { filtration_cc: beyond, ..enlarger }).map(Way::Slide)
+                DyePicture::of_slide(film, losses, &Enlarger { filtration_cc: beyond, ..enlarger }).map(Way::Slide)
             }
             (StockKind::Reversal | StockKind::ColourNegative, View::Print) => on_paper(&settings.paper),
             (StockKind::ColourNegative, View::Transparency) => {
@@ -114,6 +134,7 @@ impl Viewing {
             Way::Print(print) => print.linear_srgb(densities),
             Way::Slide(slide) => slide.linear_srgb(densities),
             Way::Silver(print) => print.linear_srgb(densities[0] as f64).map(|v| v as f32),
+            Way::Plate(plate) => plate.linear_srgb(densities[0] as f64).map(|v| v as f32),
             Way::Scan(scan) => scan.linear_srgb(densities),
             Way::Screen(plate) => plate.linear_srgb(densities, &plate.mean),
         };

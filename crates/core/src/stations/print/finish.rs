@@ -10,6 +10,8 @@ use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
 use crate::colour::transfer::{decode_srgb, encode_srgb};
 use crate::numeric::ToneCurve;
 use crate::numeric::matrix::dot;
+use crate::stations::tone::wash::Wash;
+use crate::stations::tone::{ToneRamp, ToneSettings};
 
 /// Lightness that the strongest setting of a band adds or takes, as a share.
 const LIGHTNESS_SHARE: f32 = 0.4;
@@ -24,6 +26,8 @@ pub struct Finish {
     veil: f32,
     curves: [Option<ToneCurve>; 4],
     bands: Option<Bands>,
+    tones: Option<ToneRamp>,
+    wash: Option<Wash>,
 }
 
 #[derive(Debug, Clone)]
@@ -53,6 +57,20 @@ impl Finish {
                 to_wide: SRGB_TO_WIDE.to_f32(),
                 to_srgb: WIDE_TO_SRGB.to_f32(),
             }),
+            tones: None,
+            wash: None,
+        }
+    }
+
+    /// With the colours that Tone gives to the whole of the finished print.
+    pub fn toned(self, tone: &ToneSettings) -> Self {
+        let places = &tone.places;
+        let (two, four) = (places.two.is_none().then_some(&tone.two), places.four.is_none().then_some(&tone.four));
+        let whole = places.wash.is_none();
+        Self {
+            tones: ToneRamp::new(two, four),
+            wash: Wash::new(whole.then_some(&tone.wash), whole.then_some(&tone.grey)),
+            ..self
         }
     }
 
@@ -71,6 +89,12 @@ impl Finish {
                 }
                 *v = (if tone < 0.0 { tone / 12.92 } else { decode_srgb(tone) }) as f32;
             }
+        }
+        if let Some(tones) = &self.tones {
+            rgb = tones.apply(rgb);
+        }
+        if let Some(wash) = &self.wash {
+            rgb = wash.apply(rgb);
         }
         rgb
     }

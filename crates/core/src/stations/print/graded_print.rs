@@ -5,11 +5,14 @@
 //! grade exact. Grades 0..5 as common practice: 155, 128, 105, 88, 73, 58.
 
 use crate::colour::Spectrum;
+use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
 use crate::colour::spectrum::TABLES;
 use crate::numeric::Sampled;
 use crate::stations::film::{CharacteristicCurve, FilmResponse};
-use crate::stock::CurveShape;
+use crate::stations::tone::Toning;
+use crate::stations::years::Losses;
 use crate::stock::material::GradedPaper;
+use crate::stock::{CurveShape, Process, Stock};
 
 use super::viewing::Viewer;
 
@@ -20,6 +23,8 @@ const TOE: f64 = 0.13;
 const SHOULDER: f64 = 0.14;
 /// Callier factor: 1 for a diffuse enlarger.
 const CALLIER_Q: f64 = 1.0;
+/// Least light of a channel.
+const LEAST_LIGHT: f64 = 1e-6;
 /// Range of visual densities in the table of colours, and its samples.
 const DENSITIES: (f64, f64, usize) = (0.0, 4.2, 719);
 
@@ -76,18 +81,103 @@ enum Way {
     Direct { fog: f64 },
 }
 
+/// What a picture of silver is made of, and what became of it.
+#[derive(Debug, Clone)]
+pub struct SilverMaterial {
+    /// Spectral density of the base.
+    base: Spectrum,
+    /// Spectral density of one unit of silver, or of a process's own image.
+    image: Spectrum,
+    toning: Option<Toning>,
+    /// What is left of the image.
+    kept: f64,
+    /// Spectral density that age gave to the base.
+    stain: Spectrum,
+}
+
+impl SilverMaterial {
+    /// Silver on a paper.
+    pub fn silver(paper: &GradedPaper, toning: Option<Toning>, losses: &Losses) -> Self {
+        Self {
+            base: Spectrum::peaks(&paper.base) + Spectrum::ONE * paper.flat,
+            image: paper.image.unit_density(),
+            toning,
+            kept: losses.silver,
+            stain: losses.stain_density(),
+        }
+    }
+
+    /// A historic process on its own paper; `pigment` where it was chosen.
+    pub fn process(
+        stock: &Stock,
+        process: &Process,
+        pigment: Option<[u8; 3]>,
+        toning: Option<Toning>,
+        losses: &Losses,
+    ) -> Self {
+        Self {
+            base: Spectrum::peaks(&stock.base) + Spectrum::ONE * stock.base_flat,
+            image: pigment.map_or_else(|| process.image.unit_density(), crate::stock::process::pigment_density),
+            toning,
+            kept: losses.image,
+            stain: losses.stain_density() * process.yellowing,
+        }
+    }
+
+    fn density(&self, silver: f64) -> Spectrum {
+        let image = match &self.toning {
+            None => self.image * silver,
+            Some(toning) => toning.density(silver, &self.image),
+        };
+        self.base + self.stain + image * self.kept
+    }
+
+    /// Density of each channel of the working space over visual density; the fresh paper white's largest sRGB channel is 1.
+    fn colours(&self) -> [Sampled; 3] {
+        let viewer = Viewer::under(&TABLES.d50);
+        let white = viewer.see(&self.base.transmittance()).into_iter().fold(0.0, f64::max);
+        // in the working space even iron blue has no negative light
+        let seen = |d: f64| SRGB_TO_WIDE.apply(viewer.see(&self.density(d).transmittance()));
+        // kept as density of the channel: straight lines between samples
+        let density = |k: usize, d: f64| -(seen(d)[k] / white).max(LEAST_LIGHT).log10();
+        std::array::from_fn(|k| Sampled::new(DENSITIES.0, DENSITIES.1, DENSITIES.2, |d| density(k, d)))
+    }
+}
+
 impl SilverPicture {
     /// A negative on paper, `log_exposure` added to the print's.
-    pub fn print(film: &FilmResponse, paper: &GradedPaper, grade: f64, log_exposure: f64) -> Self {
+    pub fn print(
+        film: &FilmResponse,
+        paper: &GradedPaper,
+        material: &SilverMaterial,
+        grade: f64,
+        log_exposure: f64,
+    ) -> Self {
+        Self::through(film, paper_curve(paper, grade), material, log_exposure)
+    }
+
+    /// A negative printed in contact by a historic process; `black` is the wanted density of black.
+    pub fn contact(
+        film: &FilmResponse,
+        process: &Process,
+        black: Option<f64>,
+        material: &SilverMaterial,
+        log_exposure: f64,
+    ) -> Self {
+        let shape = CurveShape { dmax: black.unwrap_or(process.curve.dmax), ..process.curve };
+        Self::through(film, CharacteristicCurve::new(shape, 0.0, false), material, log_exposure)
+    }
+
+    fn through(film: &FilmResponse, curve: CharacteristicCurve, material: &SilverMaterial, log_exposure: f64) -> Self {
         let stock = &film.stock;
-        let curve = paper_curve(paper, grade);
         let offset = curve.exposure(-stock.aim.log10()) + CALLIER_Q * film.curves[0].density(film.grey);
-        Self { way: Way::Printed { curve, offset: offset + stock.dens + log_exposure }, colours: silver_colours(paper) }
+        let offset = offset + stock.dens + log_exposure;
+        Self { way: Way::Printed { curve, offset }, colours: material.colours() }
     }
 
     /// An instant print: density above fog is the silver that is seen.
-    pub fn instant(film: &FilmResponse, paper: &GradedPaper) -> Self {
-        Self { way: Way::Direct { fog: film.curves[0].shape.dmin }, colours: silver_colours(paper) }
+    pub fn instant(film: &FilmResponse, material: &SilverMaterial) -> Self {
+        Self { way: Way::Direct { fog: film.curves[0].shape.dmin }, colours: material.colours() }
     }
 
     /// Visual density of the picture for a density of the film.
@@ -101,19 +191,8 @@ impl SilverPicture {
     /// Linear sRGB of the picture, unbounded.
     pub fn linear_srgb(&self, film: f64) -> [f64; 3] {
         let d = self.density(film) as f32;
-        std::array::from_fn(|k| 10f64.powf(-self.colours[k].at(d) as f64))
+        WIDE_TO_SRGB.apply(std::array::from_fn(|k| 10f64.powf(-self.colours[k].at(d) as f64)))
     }
-}
-
-/// What silver looks like on a paper: density of each display channel over visual density, paper white's largest at 0.
-fn silver_colours(paper: &GradedPaper) -> [Sampled; 3] {
-    let viewer = Viewer::under(&TABLES.d50);
-    let base = Spectrum::peaks(&paper.base) + Spectrum::ONE * paper.flat;
-    let silver = paper.image.unit_density();
-    let seen = |d: f64| viewer.see(&(base + silver * d).transmittance());
-    let white = seen(0.0).into_iter().fold(0.0, f64::max);
-    // kept as density of the channel: straight lines between samples
-    std::array::from_fn(|k| Sampled::new(DENSITIES.0, DENSITIES.1, DENSITIES.2, |d| -(seen(d)[k] / white).log10()))
 }
 
 #[cfg(test)]

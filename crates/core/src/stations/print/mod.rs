@@ -4,7 +4,7 @@
 //!
 //! A colour negative is exposed through its dyes and mask onto paper and the paper's dyes are seen in D50
 //! (`colour_print`); a slide is seen through its own dyes (`transparency`); a black-and-white negative goes onto graded
-//! paper (`graded_print`); a screen plate is seen through its mosaic (`screen`); a `scan` reads the film back. `exact`
+//! paper (`graded_print`); a historic process is printed in contact (`graded_print`), a wet plate seen by its silver's cover (`plate`); a screen plate is seen through its mosaic (`screen`); a `scan` reads the film back. `exact`
 //! chooses the way. Equal densities become neutral because dye amounts come from `dye_tracking`. What is done to the print
 //! point by point (`finish`) is part of the table over density in which the whole is kept (`table`, `stage`); edges
 //! (`acutance`) and the mix with the plain picture (`strength`) follow. Sources: CIE 15 for colorimetry; ISO 6846 for paper range; ISO 5 for the
@@ -14,12 +14,13 @@ pub mod acutance;
 pub mod colour_print;
 pub mod dye_tracking;
 pub mod exact;
-pub mod fading;
 pub mod film_dyes;
 pub mod finish;
 mod gathered;
 pub mod graded_print;
+pub mod grey_ramp;
 pub mod paper;
+pub mod plate;
 pub mod scan;
 pub mod screen;
 pub mod settings;
@@ -30,5 +31,6 @@ pub mod transparency;
 pub mod viewing;
 
 pub use exact::Viewing;
+pub use grey_ramp::{PrintTone, grey_ramp};
 pub use settings::PrintSettings;
 pub use stage::PrintStage;

@@ -3,6 +3,8 @@
 use crate::colour::hue_bands::BANDS;
 use crate::controls::{Choice, Control, Kind, Own, Scale, Unit, Values};
 use crate::stations::Station;
+use crate::stations::tone::ToneSettings;
+use crate::stations::years::YearsSettings;
 use crate::stock::material::{graded_paper, print_material};
 use crate::stock::{Stock, StockKind};
 
@@ -105,11 +107,16 @@ pub const CONTRAST: Control = Control {
     ..control("print.contrast", "Paper", "Paper contrast")
 };
 
+/// What is exposed onto paper, by enlarger or in contact.
+fn is_exposed(stock: &Stock) -> bool {
+    can_be_printed(stock) || stock.kind == StockKind::ContactPrint
+}
+
 pub const EXPOSURE: Control = Control {
     unit: Unit::Stops,
     kind: range(-2.0, 2.0, 0.05, 2),
     two_sided: true,
-    applies: can_be_printed,
+    applies: is_exposed,
     help: "Light on the paper, in stops. More exposure gives a darker print, from a slide a lighter one.",
     ..control("print.exposure", "Enlarger", "Print exposure")
 };
@@ -153,6 +160,10 @@ fn own_black(stock: &Stock) -> f64 {
     let black = match stock.kind {
         StockKind::BlackAndWhiteNegative | StockKind::BlackAndWhiteInstant => {
             stock.paper.as_deref().and_then(graded_paper).map(|p| p.dmax)
+        }
+        StockKind::ContactPrint => stock.process.as_ref().map(|p| p.curve.dmax),
+        StockKind::Plate => {
+            stock.plate.as_ref().map(|p| (-(p.r_plate * p.gain).max(1e-3).log10() * 100.0).round() / 100.0)
         }
         StockKind::ColourNegative => stock.print.as_deref().and_then(print_material).map(|m| m.curves()[1].dmax),
         _ => None,
@@ -377,6 +388,9 @@ pub struct PrintSettings {
     pub acutance: [Edge; 2],
     /// 0..1.
     pub strength: f64,
+    /// What Tone and Years do to the print: most of it acts inside the way from density to reflectance.
+    pub tone: ToneSettings,
+    pub years: YearsSettings,
 }
 
 impl PrintSettings {
@@ -413,6 +427,8 @@ impl PrintSettings {
             },
             acutance: [edge(&FINE, &FINE_RADIUS), edge(&COARSE, &COARSE_RADIUS)],
             strength: values.number(&STRENGTH) / 100.0,
+            tone: ToneSettings::read(values),
+            years: YearsSettings::read(values),
         }
     }
 
@@ -424,6 +440,7 @@ impl PrintSettings {
     /// The settings without those that act after the table, for keys.
     pub fn of_the_table(&self) -> Self {
         let none = Edge { amount: 0.0, radius_um: 0.0 };
-        Self { acutance: [none; 2], strength: 1.0, ..self.clone() }
+        let (tone, years) = (self.tone.of_the_table(), self.years.of_the_table());
+        Self { acutance: [none; 2], strength: 1.0, tone, years, ..self.clone() }
     }
 }

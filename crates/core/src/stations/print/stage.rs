@@ -152,6 +152,17 @@ impl PrintStage {
         Self { display: tables.displayed(), reflectance: tables }
     }
 
+    /// Working-space colour at one end of a single layer's table: of the bare paper under the densest negative (`end`), or of a
+    /// bare plate.
+    pub fn single_at(&self, end: bool) -> [f32; 3] {
+        match &self.reflectance {
+            Tables::Single(tables) => {
+                tables.each_ref().map(|t| decode_srgb_f32(t.at(if end { t.end() as f32 } else { 0.0 })))
+            }
+            _ => [1.0; 3],
+        }
+    }
+
     /// The plate whose mosaic has to be laid over the picture.
     pub fn screen(&self) -> Option<&ScreenPlate> {
         match &self.reflectance {

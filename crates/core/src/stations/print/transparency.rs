@@ -2,12 +2,11 @@
 
 use super::colour_print::Enlarger;
 use super::dye_tracking::DyeTracking;
-use super::fading;
 use super::film_dyes::film_dyes;
 use super::viewing::{DyeStack, Viewer};
 use crate::colour::Spectrum;
 use crate::stations::film::FilmResponse;
-use crate::stock::Fade;
+use crate::stations::years::Losses;
 use crate::stock::material::{viewing_light, visual_density};
 
 /// A dye picture on a base, seen in a viewing light: slides, instant prints and colour prints alike.
@@ -47,28 +46,26 @@ impl DyePicture {
         picture
     }
 
-    /// The picture after years: dyes are lost, the base yellows. White is not scaled anew.
-    pub fn faded(self, material: &DyeMaterial, fade: &Fade) -> Self {
-        let viewer = Viewer::under(&material.light);
-        let stained = material.base + fading::stain(fade.mode, fade.years);
-        let stack = DyeStack::viewed(&stained, &material.dyes, &viewer);
-        Self { stack, kept: fading::kept(fade.mode, fade.years).map(|v| v as f32), ..self }
-    }
-
-    /// Looked at through filters and in brighter or dimmer light; white is not scaled anew.
-    fn in_light(self, material: &DyeMaterial, enlarger: &Enlarger) -> Self {
-        if enlarger.filtration_cc == [0.0; 3] && enlarger.log_exposure == 0.0 {
+    /// The picture after years (dyes are lost, the base yellows), looked at through filters and in brighter or dimmer light.
+    /// White is not scaled anew.
+    pub fn seen_after(self, material: &DyeMaterial, losses: &Losses, light: &Enlarger) -> Self {
+        let plain = light.filtration_cc == [0.0; 3] && light.log_exposure == 0.0;
+        if losses.is_none() && plain {
             return self;
         }
         let viewer = Viewer::under(&material.light);
-        let filters = enlarger.filters();
-        let taken = if enlarger.keep_brightness { visual_density(&filters) } else { 0.0 };
-        let base = material.base + filters + Spectrum::ONE * (-taken - enlarger.log_exposure);
-        Self { stack: DyeStack::viewed(&base, &material.dyes, &viewer), ..self }
+        let mut base = material.base + losses.stain_density();
+        if !plain {
+            let filters = light.filters();
+            let taken = if light.keep_brightness { visual_density(&filters) } else { 0.0 };
+            base = base + filters + Spectrum::ONE * (-taken - light.log_exposure);
+        }
+        let stack = DyeStack::viewed(&base, &material.dyes, &viewer);
+        Self { stack, kept: losses.dyes.map(|v| v as f32), ..self }
     }
 
     /// The slide or instant print of a stock, its layers as developed; the enlarger's settings are those of the light table.
-    pub fn of_slide(film: &FilmResponse, light_table: &Enlarger) -> Option<Self> {
+    pub fn of_slide(film: &FilmResponse, losses: &Losses, light_table: &Enlarger) -> Option<Self> {
         let stock = &film.stock;
         let negative = film_dyes(stock)?;
         let material = DyeMaterial {
@@ -77,10 +74,7 @@ impl DyePicture {
             light: viewing_light(stock.view.as_deref()?)?,
             clear: std::array::from_fn(|i| film.curves[i].shape.dmin),
         };
-        let mut picture = match &stock.fade {
-            Some(fade) => Self::new(&material).faded(&material, fade),
-            None => Self::new(&material).in_light(&material, light_table),
-        };
+        let mut picture = Self::new(&material).seen_after(&material, losses, light_table);
         if let Some(adaptation) = &stock.viewer {
             // the eye takes the colour of the clear film partly away; what is then brightest is shown a little brighter
             let mask = Viewer::under(&material.light).see(&negative.mask.transmittance());

@@ -1,0 +1,52 @@
+//! Sun damage: where light fell for years, the picture faded more.
+//!
+//! The light comes from one side and dies away over the frame, not quite evenly. A mask says what was covered, by a mat for
+//! instance. A model choice.
+
+use super::settings::SunSettings;
+use crate::picture::Region;
+use crate::stations::bath::value_noise::ValueNoise;
+
+/// Years of light at full strength.
+pub const YEARS: f64 = 70.0;
+/// Lattice of the unevenness in diagonals, and its weight.
+const UNEVEN: (f64, f32) = (0.35, 0.16);
+/// Hash layer.
+const LAYER: u64 = 110;
+
+/// Prepared.
+#[derive(Debug, Clone)]
+pub struct Sun {
+    settings: SunSettings,
+    seed: u64,
+}
+
+impl Sun {
+    pub fn new(settings: &SunSettings, frame_seed: u32) -> Option<Self> {
+        let seed = u64::from(frame_seed) ^ (u64::from(settings.seed) << 32);
+        (settings.strength > 0.0).then_some(Self { settings: *settings, seed })
+    }
+
+    /// How much of the light every pixel of a region got, 0..1.
+    pub fn over(&self, [width, height]: [u32; 2], region: Region) -> Vec<f32> {
+        let per = 1.0 / f64::from(width).hypot(f64::from(height));
+        let (sine, cosine) = self.settings.direction_degrees.to_radians().sin_cos();
+        let noise = ValueNoise::new(self.seed, LAYER, UNEVEN.0);
+        let spread = self.settings.spread.max(0.02);
+        let mut out = vec![0.0f32; region.pixels()];
+        for (y, line) in (region.y..region.bottom()).zip(out.chunks_exact_mut(region.width as usize)) {
+            let (x0, at_y) = ((f64::from(region.x) + 0.5) * per, (f64::from(y) + 0.5) * per);
+            noise.add_row(UNEVEN.1, x0, at_y, per, line);
+            let v = 2.0 * (f64::from(y) + 0.5) / f64::from(height) - 1.0;
+            for (k, o) in line.iter_mut().enumerate() {
+                let u = 2.0 * (f64::from(region.x) + k as f64 + 0.5) / f64::from(width) - 1.0;
+                // -1 away from the light, 1 towards it; up is 90 degrees
+                let towards = u * cosine - v * sine;
+                let t = ((towards + 1.0) / 2.0 - (1.0 - spread)) / spread;
+                *o = ((t as f32) + *o * self.settings.strength as f32).clamp(0.0, 1.0);
+                *o = *o * *o * (3.0 - 2.0 * *o);
+            }
+        }
+        out
+    }
+}
