@@ -220,7 +220,8 @@ fn most_off(a: &Picture<Reflectance>, b: &Picture<Reflectance>, region: Region) 
 /// Every effect through a mask is the effect where the mask is whole, and nothing where it is not.
 #[test]
 fn masks_limit_every_effect() {
-    let effects: [(&str, &str, Vec<(&str, Value)>); 9] = [
+    type Effect<'a> = (&'a str, &'a str, Vec<(&'a str, Value)>);
+    let effects: [Effect; 9] = [
         ("alder", "tone.toning.mask", vec![choice("tone.bath.1.toner", "sepia")]),
         ("plover", "tone.two.mask", vec![number("tone.two.light.strength", 100.0)]),
         ("plover", "tone.four.mask", vec![number("tone.four.strength", 80.0)]),

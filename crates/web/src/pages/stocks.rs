@@ -44,10 +44,10 @@ const ORDER: [&str; 9] = [
     "Colour negative",
     "Black and white",
     "Slide",
-    "Historic processes",
     "Historic colour",
     "Motion picture",
     "Instant and toy",
+    "Historic processes",
 ];
 
 #[derive(Template)]
@@ -241,7 +241,7 @@ mod tests {
         let families = families(std::slice::from_ref(&own), &pinned, "garnet");
         let ids: Vec<&str> = families.iter().flat_map(|f| &f.tiles).map(|t| t.id.as_str()).collect();
         let once: std::collections::BTreeSet<_> = ids.iter().collect();
-        assert_eq!((ids.len(), once.len()), (27, 27), "a pin to a stock that is gone is passed over");
+        assert_eq!((ids.len(), once.len()), (35, 35), "a pin to a stock that is gone is passed over");
         assert_eq!(families[0].name, "Pinned");
         assert_eq!(families[0].tiles.iter().map(|t| t.id.as_str()).collect::<Vec<_>>(), ["garnet", "quay"]);
         assert!(families[0].tiles[0].chosen && families[0].tiles.iter().all(|t| t.pinned));
@@ -260,6 +260,7 @@ mod tests {
             "Historic colour",
             "Motion picture",
             "Instant and toy",
+            "Historic processes",
         ];
         assert_eq!(names(&families), expected);
         let columns = |name: &str| families.iter().find(|f| f.name == name).unwrap().columns;

@@ -7,6 +7,7 @@ mod looking;
 mod masks;
 mod scene;
 mod stocks;
+mod tone;
 mod tuning;
 
 use amber_core::Region;

@@ -28,7 +28,7 @@ async fn on_the_board() -> (Application, Browser, i64) {
 #[tokio::test(flavor = "multi_thread")]
 async fn a_stock_is_chosen_by_eye() {
     let (application, browser, id) = on_the_board().await;
-    browser.until("document.querySelectorAll('[data-tile]').length === 26").await;
+    browser.until("document.querySelectorAll('[data-tile]').length === 34").await;
     // usable while it fills: the close look of the stock in force comes first
     browser.until("document.querySelector('#ag-close h2')?.innerText === 'Plover'").await;
     browser.until("document.getElementById('ag-board-page').dataset.filled !== undefined").await;
