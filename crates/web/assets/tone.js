@@ -1,5 +1,6 @@
 // Tone on the bench: the sequence of baths, and the ramp with the places of four tones.
 const STRIP = [8, 296], TOP = 10, HEIGHT = 46; // of the drawing
+const MEETING = [50, 35]; // where two tones meet at no balance, and how far balance moves it
 const BATH = /^tone\.bath\.(\d+)\./;
 const COMMON = {
   sepia: [['sepia', 100]],
@@ -101,23 +102,27 @@ export class Tone {
     if (this.again) { this.again = false; this.load(); }
   }
 
-  control(n) { return document.querySelector(`.ag-ctl[data-control="tone.four.${n}.place"]`); }
+  // places 1 to 4 are those of the four tones, 0 is where two tones meet
+  control(n) { return document.querySelector(`.ag-ctl[data-control="${this.id(n)}"]`); }
+  id(n) { return n ? `tone.four.${n}.place` : 'tone.two.balance'; }
+  at(n) { const v = +this.control(n).dataset.value; return n ? v : MEETING[0] + (MEETING[1] * v) / 100; }
   colour(n) { return document.querySelector(`input[data-colour="tone.four.${n}.colour"]`)?.value ?? '#888888'; }
 
   places() {
     const layer = this.svg.querySelector('.ag-places');
     const [left, right] = STRIP;
-    layer.innerHTML = [1, 2, 3, 4].map((n) => {
+    layer.innerHTML = [0, 1, 2, 3, 4].map((n) => {
       const c = this.control(n);
       if (!c) return '';
-      const x = left + ((right - left) * +c.dataset.value) / 100;
+      const x = left + ((right - left) * this.at(n)) / 100;
+      if (!n) return `<g class="ag-place" tabindex="0" role="slider" data-place="0" aria-label="Where two tones meet" aria-valuemin="-100" aria-valuemax="100" aria-valuenow="${c.dataset.value}" transform="translate(${x.toFixed(1)} 0)"><path d="M0 ${TOP - 1}l6 -8h-12z" fill="#ddd" stroke="#111" stroke-width="1"/></g>`;
       return `<g class="ag-place" tabindex="0" role="slider" data-place="${n}" aria-label="Place of colour ${n}" aria-valuemin="0" aria-valuemax="100" aria-valuenow="${c.dataset.value}" transform="translate(${x.toFixed(1)} 0)"><path d="M0 ${TOP + HEIGHT + 2}l7 9v16h-14v-16z" fill="${this.colour(n)}" stroke="#eee" stroke-width="1.2"/><text y="${TOP + HEIGHT + 40}" text-anchor="middle" class="ag-axis">${n}</text></g>`;
     }).join('');
   }
 
   move(n, v, how) {
-    const value = Math.round(Math.min(100, Math.max(0, v)));
-    this.changed({ [`tone.four.${n}.place`]: value }, how);
+    const value = Math.round(n ? Math.min(100, Math.max(0, v)) : Math.min(100, Math.max(-100, (100 * (v - MEETING[0])) / MEETING[1])));
+    this.changed({ [this.id(n)]: value }, how);
     const focus = document.activeElement?.dataset?.place;
     this.places();
     if (focus) this.svg.querySelector(`[data-place="${focus}"]`)?.focus();
@@ -179,6 +184,6 @@ export class Tone {
     if (!place || !way) return;
     e.preventDefault();
     const n = +place.dataset.place;
-    this.move(n, +this.control(n).dataset.value + way * (e.shiftKey ? 1 : 5), 'key');
+    this.move(n, this.at(n) + way * (e.shiftKey ? 1 : 5), 'key');
   }
 }
