@@ -4,6 +4,7 @@
 mod boolean_model;
 mod lens;
 mod scene;
+mod tone;
 
 use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
@@ -56,7 +57,8 @@ pub fn run(arguments: &Bench) -> Result<(), String> {
     let alone = stages.alone(&pool, &scaled.source).into_iter().map(|(name, time)| (name.to_string(), time));
     let scene_effects = scene::effects(&stock, &scaled, &pool);
     let renderer = Renderer::new(pool, 0);
-    for (name, time) in alone.chain(scene_effects).chain(lens::effects(&stock, &scaled, &renderer)) {
+    let after = lens::effects(&stock, &scaled, &renderer).into_iter().chain(tone::effects(&stock, &scaled, &renderer));
+    for (name, time) in alone.chain(scene_effects).chain(after) {
         println!("{name:<40} {:>8.0} ms {:>8.1} ns", time.as_secs_f64() * 1e3, time.as_nanos() as f64 / pixels);
     }
 

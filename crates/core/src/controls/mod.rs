@@ -109,6 +109,11 @@ pub enum Kind {
     Mask,
 }
 
+/// Even steps from low to high.
+pub const fn range(low: f64, high: f64, step: f64, decimals: usize) -> Kind {
+    Kind::Scalar { low, high, step, decimals, scale: Scale::Linear }
+}
+
 /// Most points of a tone curve.
 pub const MOST_POINTS: usize = 16;
 
@@ -185,6 +190,23 @@ impl Control {
             (_, "") => self.label.into(),
             (Kind::Curve, _) => format!("{}: {}", self.group, self.label),
             (_, tab) => format!("{tab}: {}", self.label),
+        }
+    }
+
+    /// Whole per cents from 0 to `high`.
+    pub const fn percent(
+        id: &'static str,
+        station: Station,
+        group: &'static str,
+        label: &'static str,
+        own: f64,
+        high: f64,
+    ) -> Self {
+        Self {
+            unit: Unit::Percent,
+            kind: range(0.0, high, 1.0, 0),
+            own: Own::Neutral(own),
+            ..Self::scalar(id, station, group, label)
         }
     }
 

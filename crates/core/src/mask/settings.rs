@@ -1,18 +1,15 @@
 //! What can be set of a mask, its parts and its brush, as the interface shows it. Numbers are per cent of what the document
 //! holds, but for angles and zones.
 
-use crate::controls::{Control, Kind, Own, Scale, Unit};
+use crate::controls::{Control, Kind, Own, Unit, range};
 use crate::stations::Station;
 
 const fn number(id: &'static str, label: &'static str, low: f64, high: f64, step: f64, decimals: usize) -> Control {
-    Control {
-        kind: Kind::Scalar { low, high, step, decimals, scale: Scale::Linear },
-        ..Control::scalar(id, Station::Scene, "Masks", label)
-    }
+    Control { kind: range(low, high, step, decimals), ..Control::scalar(id, Station::Scene, "Masks", label) }
 }
 
 const fn percent(id: &'static str, label: &'static str, high: f64, own: f64) -> Control {
-    Control { unit: Unit::Percent, own: Own::Neutral(own), ..number(id, label, 0.0, high, 1.0, 0) }
+    Control::percent(id, Station::Scene, "Masks", label, own, high)
 }
 
 pub const FEATHER: Control = Control {

@@ -9,11 +9,15 @@
 mod after_print;
 mod alone;
 pub mod cache;
+mod key;
 mod plan;
 mod renderer;
+mod scaled;
 mod variations;
 
 pub use alone::Alone;
 pub use cache::Cache;
-pub use plan::{GrainShown, RenderRequest, Scaled};
+pub use key::Key;
+pub use plan::{GrainShown, RenderRequest};
 pub use renderer::{Renderer, Watch};
+pub use scaled::Scaled;

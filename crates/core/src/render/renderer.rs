@@ -8,7 +8,9 @@ use rayon::prelude::*;
 
 use super::alone::{self, Alone};
 use super::cache::Cache;
-use super::plan::{Key, MosaicPlace, Plan, Prepared, RenderRequest, Scaled, Stage, Until, wrong_stage};
+use super::key::Key;
+use super::plan::{MosaicPlace, Plan, Prepared, RenderRequest, Stage, Until, wrong_stage};
+use super::scaled::Scaled;
 use crate::error::CoreError;
 use crate::mask::{Mask, MaskCache, MaskUse};
 use crate::output;

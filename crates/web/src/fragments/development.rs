@@ -13,7 +13,10 @@ use askama::Template;
 use serde::Deserialize;
 use serde_json::json;
 
-use super::bench::{LineView, OnBench, PlateView, RailView, UndoView};
+use super::bar::{PlateView, UndoView};
+use super::bench::OnBench;
+use super::line::LineView;
+use super::rail::RailView;
 use crate::draw::control::written;
 use crate::error::WebError;
 use crate::images::with_values;

@@ -1,10 +1,15 @@
 //! Parts of pages, swapped in by htmx.
 
+pub mod bar;
 pub mod bench;
+mod changes;
+mod columns;
 pub mod development;
 pub mod exports;
 pub mod frames;
+pub mod line;
 pub mod masks;
 pub mod metering;
+pub mod rail;
 pub mod readings;
 pub mod stocks;

@@ -1,14 +1,18 @@
 //! Readings while a control moves: the film chart, the densitometer's plane, the hues at a place.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use actix_web::{HttpResponse, post, web};
+use amber_core::Development;
 use amber_core::controls::Value;
 use amber_core::mask::Mask;
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::print::{PrintSettings, grey_ramp};
 use amber_core::stations::scene::settings::PLACED;
+use amber_lab::Lab;
+use amber_library::Frame;
 use serde::Deserialize;
 use serde_json::json;
 
@@ -27,6 +31,22 @@ pub struct InForce {
     place: [f64; 2],
 }
 
+/// Does lab work on a frame with the values in force.
+async fn in_force<T: Send + 'static>(
+    shared: &web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Json<InForce>,
+    work: impl FnOnce(&Arc<Lab>, &Frame, Development, [f64; 2]) -> Result<T, WebError> + Send + 'static,
+) -> Result<T, WebError> {
+    let (id, asked) = (id.into_inner(), asked.into_inner());
+    blocking(shared, move |lab| {
+        let frame = lab.library.frame(id)?;
+        let development = with_values(frame.summary.development.clone(), asked.values, asked.masks)?;
+        work(lab, &frame, development, asked.place)
+    })
+    .await
+}
+
 /// The film chart as SVG.
 #[post("/frames/{id}/chart")]
 pub async fn film_chart(
@@ -34,11 +54,8 @@ pub async fn film_chart(
     id: web::Path<i64>,
     asked: web::Json<InForce>,
 ) -> Result<HttpResponse, WebError> {
-    let (id, asked) = (id.into_inner(), asked.into_inner());
-    let svg = blocking(&shared, move |lab| {
-        let frame = lab.library.frame(id)?;
-        let development = with_values(frame.summary.development, asked.values, asked.masks)?;
-        let reading = lab.film_reading(id, &development)?;
+    let svg = in_force(&shared, id, asked, |lab, frame, development, _| {
+        let reading = lab.film_reading(frame.summary.id, &development)?;
         Ok(chart::film(&reading, &development.values(&frame.stock)))
     })
     .await?;
@@ -55,10 +72,7 @@ pub async fn tone_ramp(
     id: web::Path<i64>,
     asked: web::Json<InForce>,
 ) -> Result<HttpResponse, WebError> {
-    let (id, asked) = (id.into_inner(), asked.into_inner());
-    let svg = blocking(&shared, move |lab| {
-        let frame = lab.library.frame(id)?;
-        let development = with_values(frame.summary.development, asked.values, asked.masks)?;
+    let svg = in_force(&shared, id, asked, |_, frame, development, _| {
         let values = development.values(&frame.stock);
         let film = FilmResponse::new(&frame.stock, &FilmSettings::read(&values), &BathSettings::read(&values));
         Ok(ramp::ramp(&grey_ramp(&film, &PrintSettings::read(&values), RAMP_TONES)?))
@@ -74,12 +88,9 @@ pub async fn plane(
     id: web::Path<i64>,
     asked: web::Json<InForce>,
 ) -> Result<HttpResponse, WebError> {
-    let (id, asked) = (id.into_inner(), asked.into_inner());
-    let plane = blocking(&shared, move |lab| {
-        let development = with_values(lab.library.frame(id)?.summary.development, asked.values, asked.masks)?;
-        Ok(lab.plane(id, &development)?)
-    })
-    .await?;
+    let plane =
+        in_force(&shared, id, asked, |lab, frame, development, _| Ok(lab.plane(frame.summary.id, &development)?))
+            .await?;
     let bytes: Vec<u8> = plane.values.iter().flat_map(|v| v.to_le_bytes()).collect();
     Ok(HttpResponse::Ok()
         .content_type("application/octet-stream")
@@ -94,10 +105,8 @@ pub async fn hues(
     id: web::Path<i64>,
     asked: web::Json<InForce>,
 ) -> Result<HttpResponse, WebError> {
-    let (id, asked) = (id.into_inner(), asked.into_inner());
-    let shares = blocking(&shared, move |lab| {
-        let development = with_values(lab.library.frame(id)?.summary.development, asked.values, asked.masks)?;
-        Ok(lab.hues_at(id, &development, asked.place)?)
+    let shares = in_force(&shared, id, asked, |lab, frame, development, place| {
+        Ok(lab.hues_at(frame.summary.id, &development, place)?)
     })
     .await?;
     let list: Vec<_> = shares.iter().map(|s| json!({ "id": s.id, "label": s.label, "share": s.share })).collect();
@@ -115,9 +124,8 @@ pub async fn zones(
     id: web::Path<i64>,
     asked: web::Json<InForce>,
 ) -> Result<HttpResponse, WebError> {
-    let (id, asked) = (id.into_inner(), asked.into_inner());
-    let (drawing, shares) = blocking(&shared, move |lab| {
-        let placed = with_values(lab.library.frame(id)?.summary.development, asked.values, asked.masks)?;
+    let (drawing, shares) = in_force(&shared, id, asked, |lab, frame, placed, _| {
+        let id = frame.summary.id;
         let mut metered = placed.clone();
         metered.values.retain(|id, _| PLACED.iter().all(|zone| zone.id != id));
         let reading = lab.film_reading(id, &metered)?;
@@ -136,10 +144,8 @@ pub async fn range(
     id: web::Path<i64>,
     asked: web::Json<InForce>,
 ) -> Result<HttpResponse, WebError> {
-    let (id, asked) = (id.into_inner(), asked.into_inner());
-    let found = blocking(&shared, move |lab| {
-        let development = with_values(lab.library.frame(id)?.summary.development, asked.values, asked.masks)?;
-        Ok(lab.range_at(id, &development, asked.place)?)
+    let found = in_force(&shared, id, asked, |lab, frame, development, place| {
+        Ok(lab.range_at(frame.summary.id, &development, place)?)
     })
     .await?;
     let found = json!({ "hue": found.hue_degrees, "colour": found.colourfulness, "zone": found.zone });
@@ -153,10 +159,8 @@ pub async fn neutral(
     id: web::Path<i64>,
     asked: web::Json<InForce>,
 ) -> Result<HttpResponse, WebError> {
-    let (id, asked) = (id.into_inner(), asked.into_inner());
-    let (kelvin, tint) = blocking(&shared, move |lab| {
-        let development = with_values(lab.library.frame(id)?.summary.development, asked.values, asked.masks)?;
-        Ok(lab.neutral_at(id, &development, asked.place)?)
+    let (kelvin, tint) = in_force(&shared, id, asked, |lab, frame, development, place| {
+        Ok(lab.neutral_at(frame.summary.id, &development, place)?)
     })
     .await?;
     Ok(HttpResponse::Ok().json(json!({ "scene.temperature": kelvin, "scene.tint": tint })))

@@ -10,7 +10,10 @@ use serde::Deserialize;
 
 use super::html;
 use crate::error::WebError;
-use crate::fragments::bench::{LineView, OnBench, PlateView, RailView, UndoView};
+use crate::fragments::bar::{PlateView, UndoView};
+use crate::fragments::bench::OnBench;
+use crate::fragments::line::LineView;
+use crate::fragments::rail::RailView;
 use crate::{Shared, blocking};
 
 #[derive(Template)]

@@ -11,7 +11,7 @@ use askama::Template;
 use super::html;
 use crate::draw::signature;
 use crate::error::WebError;
-use crate::fragments::bench::PlateView;
+use crate::fragments::bar::PlateView;
 use crate::{Shared, blocking};
 
 /// A stock on the board.

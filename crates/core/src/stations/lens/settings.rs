@@ -8,7 +8,7 @@ use super::fringes::FringesSettings;
 use super::place::Middle;
 use super::shake::ShakeSettings;
 use super::softness::SoftnessSettings;
-use crate::controls::{Choice, Control, Kind, Own, Scale, Unit, Values};
+use crate::controls::{Choice, Control, Kind, Own, Unit, Values, range};
 use crate::mask::MaskUse;
 use crate::stations::Station;
 use crate::stock::Stock;
@@ -17,12 +17,8 @@ const fn control(id: &'static str, group: &'static str, label: &'static str) -> 
     Control::scalar(id, Station::Lens, group, label)
 }
 
-const fn range(low: f64, high: f64, step: f64, decimals: usize) -> Kind {
-    Kind::Scalar { low, high, step, decimals, scale: Scale::Linear }
-}
-
 const fn percent(id: &'static str, group: &'static str, label: &'static str, own: f64, high: f64) -> Control {
-    Control { unit: Unit::Percent, kind: range(0.0, high, 1.0, 0), own: Own::Neutral(own), ..control(id, group, label) }
+    Control::percent(id, Station::Lens, group, label, own, high)
 }
 
 const fn place(id: &'static str, tab: &'static str, label: &'static str) -> Control {

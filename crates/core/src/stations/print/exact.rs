@@ -102,7 +102,8 @@ impl Viewing {
                 // a process's own image keeps its kind; only what a bath turns is silver's
                 let toning = Toning::new(&settings.tone.baths, 0.0);
                 let material = SilverMaterial::process(stock, process, settings.tone.pigment, toning, losses);
-                let print = SilverPicture::contact(film, process, finish.black_density, &material, log_exposure);
+                let (black, contrast) = (finish.black_density, settings.contrast);
+                let print = SilverPicture::contact(film, process, black, contrast, &material, log_exposure);
                 Some(Way::Silver(print))
             }
             (StockKind::Plate, _) => Some(Way::Plate(PlatePicture::new(film, stock.plate.as_ref()?, losses))),

@@ -156,15 +156,18 @@ impl SilverPicture {
         Self::through(film, paper_curve(paper, grade), material, log_exposure)
     }
 
-    /// A negative printed in contact by a historic process; `black` is the wanted density of black.
+    /// A negative printed in contact by a historic process; `black` is the wanted density of black, `contrast` is relative to
+    /// the process's own.
     pub fn contact(
         film: &FilmResponse,
         process: &Process,
         black: Option<f64>,
+        contrast: f64,
         material: &SilverMaterial,
         log_exposure: f64,
     ) -> Self {
-        let shape = CurveShape { dmax: black.unwrap_or(process.curve.dmax), ..process.curve };
+        let own = process.curve;
+        let shape = CurveShape { dmax: black.unwrap_or(own.dmax), gamma: own.gamma * contrast, ..own };
         Self::through(film, CharacteristicCurve::new(shape, 0.0, false), material, log_exposure)
     }
 

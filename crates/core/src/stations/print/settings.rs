@@ -1,7 +1,7 @@
 //! The controls of Print.
 
 use crate::colour::hue_bands::BANDS;
-use crate::controls::{Choice, Control, Kind, Own, Scale, Unit, Values};
+use crate::controls::{Choice, Control, Kind, Own, Unit, Values, range};
 use crate::stations::Station;
 use crate::stations::tone::ToneSettings;
 use crate::stations::years::YearsSettings;
@@ -10,10 +10,6 @@ use crate::stock::{Stock, StockKind};
 
 const fn control(id: &'static str, group: &'static str, label: &'static str) -> Control {
     Control::scalar(id, Station::Print, group, label)
-}
-
-const fn range(low: f64, high: f64, step: f64, decimals: usize) -> Kind {
-    Kind::Scalar { low, high, step, decimals, scale: Scale::Linear }
 }
 
 fn can_be_printed(stock: &Stock) -> bool {
@@ -98,12 +94,17 @@ pub const GRADE: Control = Control {
     help: "The paper's contrast: 0 is soft, 5 is hard.",
     ..control("print.grade", "Paper", "Grade")
 };
+/// Whose paper has a contrast of its own and no grades.
+fn has_contrast(stock: &Stock) -> bool {
+    is_colour_film(stock) || stock.kind == StockKind::ContactPrint
+}
+
 pub const CONTRAST: Control = Control {
     kind: range(0.5, 1.8, 0.01, 2),
     own: Own::Neutral(1.0),
     ratio: true,
-    applies: is_colour_film,
-    help: "Contrast of the colour paper, relative to its own.",
+    applies: has_contrast,
+    help: "Contrast of the paper or process, relative to its own.",
     ..control("print.contrast", "Paper", "Paper contrast")
 };
 

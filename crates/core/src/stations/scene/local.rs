@@ -7,7 +7,7 @@ use super::colour::SceneColour;
 use super::settings::{ColourSettings, StructureSettings, ZONES};
 use super::structure::Structure;
 use super::white_balance::{OWN_KELVIN, balance};
-use crate::controls::{Control, Kind, List, Own, Scale, Unit, Values};
+use crate::controls::{Control, List, Own, Unit, Values, range};
 use crate::mask::{MaskUse, PreparedUse};
 use crate::numeric::matrix::dot;
 use crate::picture::buffer::SceneLight;
@@ -18,7 +18,7 @@ const fn member(id: &'static str, label: &'static str) -> Control {
     Control {
         picture_specific: true,
         two_sided: true,
-        kind: Kind::Scalar { low: -1.0, high: 1.0, step: 0.01, decimals: 2, scale: Scale::Linear },
+        kind: range(-1.0, 1.0, 0.01, 2),
         ..Control::scalar(id, Station::Scene, "Dodge and burn", label)
     }
 }
@@ -29,24 +29,24 @@ pub const WHERE: Control = Control {
 };
 pub const EXPOSURE: Control = Control {
     unit: Unit::Stops,
-    kind: Kind::Scalar { low: -4.0, high: 4.0, step: 0.05, decimals: 2, scale: Scale::Linear },
+    kind: range(-4.0, 4.0, 0.05, 2),
     help: "Dodges (plus) or burns (minus), in stops of light before the film.",
     ..member("scene.local.exposure", "Exposure")
 };
 pub const WARMTH: Control = Control {
     unit: Unit::Mired,
-    kind: Kind::Scalar { low: -100.0, high: 100.0, step: 1.0, decimals: 0, scale: Scale::Linear },
+    kind: range(-100.0, 100.0, 1.0, 0),
     help: "Warmer (plus) or cooler (minus) light, as a filter of that shift.",
     ..member("scene.local.temperature", "Temperature")
 };
 pub const SATURATION: Control = Control {
     unit: Unit::Percent,
-    kind: Kind::Scalar { low: -100.0, high: 100.0, step: 1.0, decimals: 0, scale: Scale::Linear },
+    kind: range(-100.0, 100.0, 1.0, 0),
     help: "Saturation of its colours; hue and lightness stay.",
     ..member("scene.local.saturation", "Saturation")
 };
 pub const ZONE: Control = Control {
-    kind: Kind::Scalar { low: 0.0, high: 10.0, step: 1.0, decimals: 0, scale: Scale::Linear },
+    kind: range(0.0, 10.0, 1.0, 0),
     own: Own::Neutral(5.0),
     two_sided: false,
     help: "The zone that is placed anew, as it was metered.",
@@ -54,7 +54,7 @@ pub const ZONE: Control = Control {
 };
 pub const PLACED: Control = Control {
     unit: Unit::Stops,
-    kind: Kind::Scalar { low: -3.0, high: 3.0, step: 0.05, decimals: 2, scale: Scale::Linear },
+    kind: range(-3.0, 3.0, 0.05, 2),
     help: "Where that zone is placed, in stops from where it was; its neighbours follow half the way.",
     ..member("scene.local.placed", "Placed")
 };
@@ -68,7 +68,7 @@ pub const AIR: Control = Control {
 };
 pub const SOFTNESS: Control = Control {
     unit: Unit::Micrometres,
-    kind: Kind::Scalar { low: 0.0, high: 400.0, step: 2.0, decimals: 0, scale: Scale::Linear },
+    kind: range(0.0, 400.0, 2.0, 0),
     two_sided: false,
     help: "Softness on the film, beside that of the lens.",
     ..member("scene.local.softness", "Softness")

@@ -4,7 +4,7 @@ use super::local::LocalSettings;
 use super::noise::NoiseSettings;
 use super::white_balance::OWN_KELVIN;
 use crate::colour::hue_bands::BANDS;
-use crate::controls::{Control, Kind, Own, Scale, Unit, Values};
+use crate::controls::{Control, Kind, Own, Scale, Unit, Values, range};
 use crate::stations::Station;
 use crate::stock::Stock;
 
@@ -17,10 +17,6 @@ pub const TONES: usize = 3;
 
 const fn control(id: &'static str, group: &'static str, label: &'static str) -> Control {
     Control::scalar(id, Station::Scene, group, label)
-}
-
-const fn range(low: f64, high: f64, step: f64, decimals: usize) -> Kind {
-    Kind::Scalar { low, high, step, decimals, scale: Scale::Linear }
 }
 
 pub const EXPOSURE: Control = Control {

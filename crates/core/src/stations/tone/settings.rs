@@ -1,7 +1,7 @@
 //! The controls of Tone.
 
 use crate::colour::blend::{BLENDS, Blend};
-use crate::controls::{Choice, Control, Kind, List, Own, Scale, Unit, Value, Values};
+use crate::controls::{Choice, Control, Kind, List, Own, Unit, Value, Values, range};
 use crate::mask::MaskUse;
 use crate::stations::Station;
 use crate::stock::{Image, Stock, StockKind};
@@ -10,17 +10,8 @@ const fn control(id: &'static str, group: &'static str, label: &'static str) -> 
     Control::scalar(id, Station::Tone, group, label)
 }
 
-const fn range(low: f64, high: f64, step: f64, decimals: usize) -> Kind {
-    Kind::Scalar { low, high, step, decimals, scale: Scale::Linear }
-}
-
 const fn percent(id: &'static str, group: &'static str, label: &'static str, own: f64) -> Control {
-    Control {
-        unit: Unit::Percent,
-        kind: range(0.0, 100.0, 1.0, 0),
-        own: Own::Neutral(own),
-        ..control(id, group, label)
-    }
+    Control::percent(id, Station::Tone, group, label, own, 100.0)
 }
 
 const fn colour(id: &'static str, group: &'static str, label: &'static str, own: fn(&Stock) -> [u8; 3]) -> Control {

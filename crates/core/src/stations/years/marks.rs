@@ -27,6 +27,8 @@ const RUST: [f32; 3] = [0.10, 0.24, 0.42];
 /// Water: lattice of its shore, width of the tide line, densities of the line and of the ground it washed.
 const SHORE: [f64; 2] = [0.22, 0.045];
 const LINE: (f32, f32) = (0.0035, 0.018);
+/// So far outside the shore nothing is left of the line.
+const DRY: f32 = 4.0 * LINE.0;
 const TIDE: [f32; 3] = [0.05, 0.09, 0.16];
 const WASHED: f32 = 0.30;
 /// Hash layers.
@@ -169,8 +171,10 @@ impl Marks {
                 let t = if wet > 0.0 {
                     let line = exp2(-(wet / LINE.1));
                     WASHED * (1.0 - line) + line
-                } else {
+                } else if wet > -DRY {
                     exp2(-(wet / LINE.0) * (wet / LINE.0))
+                } else {
+                    0.0
                 };
                 out.push(amount.sqrt() * t);
             }

@@ -2,7 +2,7 @@
 
 use super::rates::{Losses, Storage};
 use super::sun;
-use crate::controls::{Choice, Control, Kind, Own, Scale, Unit, Values};
+use crate::controls::{Choice, Control, Kind, Own, Unit, Values, range};
 use crate::mask::MaskUse;
 use crate::stations::Station;
 use crate::stations::tone::settings::has_silver;
@@ -10,10 +10,6 @@ use crate::stock::{FadeMode, Stock, StockKind};
 
 const fn control(id: &'static str, group: &'static str, label: &'static str) -> Control {
     Control::scalar(id, Station::Years, group, label)
-}
-
-const fn range(low: f64, high: f64, step: f64, decimals: usize) -> Kind {
-    Kind::Scalar { low, high, step, decimals, scale: Scale::Linear }
 }
 
 const fn seed(id: &'static str, group: &'static str, label: &'static str) -> Control {

@@ -1,0 +1,137 @@
+//! A picture at one render scale: its source, its size, what was measured on it, how it was framed.
+
+use std::sync::Arc;
+
+use super::key::key;
+use crate::development::Development;
+use crate::error::CoreError;
+use crate::mask::{Key as MaskKey, MaskCache, MaskUse, Original, PreparedUse};
+use crate::measure::Facts;
+use crate::picture::{FilmGeometry, Gate, Source};
+use crate::stations::lens::LensSettings;
+use crate::stations::lens::framing::{Framing, FramingSettings};
+use crate::stations::scene::SceneSettings;
+use crate::stations::scene::noise::{self, NoiseSettings};
+use crate::stock::Stock;
+
+/// A source at one render scale, with the size of the full picture it was reduced from.
+#[derive(Debug, Clone)]
+pub struct Scaled {
+    pub source: Arc<Source>,
+    pub full_width: u32,
+    pub full_height: u32,
+    /// Names the original's content; part of every key.
+    pub content: Arc<str>,
+    /// Measured on the full picture.
+    pub facts: Arc<Facts>,
+    /// What fills the film's gate, in full pixels.
+    pub film: [u32; 2],
+    /// Where in that the picture's corner lies, in full pixels.
+    pub corner: [u32; 2],
+    /// The picture as it came, which masks look at.
+    pub(super) original: Arc<AsItCame>,
+    /// How it was framed, where it was.
+    pub(super) framing: Option<Framing>,
+}
+
+/// A picture before it was framed, small.
+#[derive(Debug)]
+pub(super) struct AsItCame {
+    small: Arc<Source>,
+    content: MaskKey,
+}
+
+impl Scaled {
+    pub fn full(source: Arc<Source>, content: &str) -> Self {
+        let (full_width, full_height) = (source.width(), source.height());
+        let facts = Arc::new(Facts::of(&source));
+        let original = Arc::new(AsItCame { small: facts.small.clone(), content: key(&[&"original", &content]) });
+        Self {
+            source,
+            full_width,
+            full_height,
+            content: content.into(),
+            facts,
+            film: [full_width, full_height],
+            corner: [0, 0],
+            original,
+            framing: None,
+        }
+    }
+
+    /// The same picture framed, at its own scale.
+    pub fn framed(&self, settings: &FramingSettings) -> Self {
+        if settings.is_none() {
+            return self.clone();
+        }
+        let framing = Framing::new(settings, self.full_width, self.full_height);
+        let scale = f64::from(self.source.width()) / f64::from(self.full_width);
+        let side = |v: u32, scale: f64| ((f64::from(v) * scale).round() as u32).max(1);
+        let cut = |source: &Source, scale: f64| {
+            Arc::new(framing.cut(source, side(framing.width, scale), side(framing.height, scale)))
+        };
+        let small = &self.facts.small;
+        let of_small = f64::from(small.width()) / f64::from(self.full_width);
+        Self {
+            source: cut(&self.source, scale),
+            full_width: framing.width,
+            full_height: framing.height,
+            content: format!("{} {settings:?}", self.content).into(),
+            facts: Arc::new(Facts { small: cut(small, of_small), noise: self.facts.noise.clone() }),
+            film: framing.film,
+            corner: framing.corner,
+            original: self.original.clone(),
+            framing: Some(framing),
+        }
+    }
+
+    /// A mask of this picture, ready to be read.
+    pub(super) fn mask(&self, asked: &MaskUse, cache: &MaskCache) -> PreparedUse {
+        let original = &self.original;
+        let original = Original { small: &original.small, content: original.content, framing: self.framing.as_ref() };
+        PreparedUse::new(asked, Arc::new(cache.prepare(&asked.mask, &original)))
+    }
+
+    /// Where in the format the picture's corner lies, in pixels of this scale.
+    pub(super) fn corner_here(&self) -> [u32; 2] {
+        let scale = f64::from(self.source.width()) / f64::from(self.full_width);
+        self.corner.map(|v| (f64::from(v) * scale).round() as u32)
+    }
+
+    /// This scale on the film.
+    pub(super) fn geometry(&self, gate: Gate) -> FilmGeometry {
+        let full = FilmGeometry::filling(gate, self.film[0], self.film[1]);
+        let (width, height) = (self.source.width(), self.source.height());
+        FilmGeometry { pitch_um: full.pitch_um * f64::from(self.full_width) / f64::from(width), width, height }
+    }
+
+    /// The same picture with its noise smoothed. At a reduced scale that is an approximation, for a view in motion: the
+    /// settled way is to smooth the full picture and reduce it then.
+    pub fn smoothed(&self, settings: &NoiseSettings, abandoned: &(dyn Fn() -> bool + Sync)) -> Result<Self, CoreError> {
+        if settings.is_none() {
+            return Ok(self.clone());
+        }
+        // averaging over an area leaves less of the noise
+        let scale = f64::from(self.source.width()) / f64::from(self.full_width);
+        let source = noise::smoothed(&self.source, &self.facts.noise, settings, scale, abandoned);
+        let source = Arc::new(source.ok_or(CoreError::Abandoned)?);
+        Ok(Self { source, content: format!("{} {settings:?}", self.content).into(), ..self.clone() })
+    }
+
+    /// [`Scaled::smoothed`] and [`Scaled::framed`] as a development wants it.
+    pub fn for_development(
+        &self,
+        development: &Development,
+        stock: &Stock,
+        abandoned: &(dyn Fn() -> bool + Sync),
+    ) -> Result<Self, CoreError> {
+        let values = development.values(stock);
+        let smoothed = self.smoothed(&SceneSettings::noise(&values), abandoned)?;
+        Ok(smoothed.framed(&LensSettings::framing(&values)))
+    }
+
+    /// The same picture reduced to a size.
+    pub fn reduced(&self, width: u32, height: u32) -> Self {
+        Self { source: Arc::new(self.source.reduced(width, height)), ..self.clone() }
+    }
+}

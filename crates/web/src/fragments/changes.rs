@@ -1,0 +1,56 @@
+//! All that was changed, each value under its station.
+
+use amber_core::controls::Control;
+use amber_core::{Development, Station, controls};
+use amber_library::Frame;
+use askama::Template;
+
+use crate::draw::control::ControlView;
+
+/// Tuned values that are not the one picture's.
+pub fn kept_in_a_stock(frame: &Frame) -> usize {
+    let ids = frame.summary.development.values.keys();
+    ids.filter(|id| controls::find(id).is_ok_and(|c| !c.picture_specific)).count()
+}
+
+/// The tuned values of one station.
+pub struct ChangedAt {
+    pub number: usize,
+    pub name: &'static str,
+    pub controls: Vec<ControlView>,
+}
+
+/// The tuned controls of a station in the order of the bench; members of lists come last.
+fn tuned_at(development: &Development, station: Station) -> impl Iterator<Item = &'static Control> {
+    let once = controls::all().filter(|c| development.values.contains_key(c.id));
+    let listed = development.values.keys().filter_map(|id| controls::list::member(id));
+    once.chain(listed).filter(move |c| c.station == station)
+}
+
+/// Everything that was tuned, each value under its station.
+#[derive(Template)]
+#[template(path = "changes.html")]
+pub struct ChangesView {
+    pub(super) stations: Vec<ChangedAt>,
+    pub(super) tuned: usize,
+    pub(super) keepable: usize,
+    stock: String,
+    swapped: bool,
+}
+
+impl ChangesView {
+    pub fn new(frame: &Frame, swapped: bool) -> Self {
+        let development = &frame.summary.development;
+        let values = development.values(&frame.stock);
+        let stations = Station::ALL
+            .into_iter()
+            .map(|station| ChangedAt {
+                number: station.number(),
+                name: station.name(),
+                controls: tuned_at(development, station).map(|c| ControlView::alone(c, &values)).collect(),
+            })
+            .collect();
+        let (tuned, keepable) = (development.values.len(), kept_in_a_stock(frame));
+        Self { stations, tuned, keepable, stock: frame.stock.name(), swapped }
+    }
+}
