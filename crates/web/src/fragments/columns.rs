@@ -27,12 +27,11 @@ pub struct Group {
 }
 
 /// Columns that stand on a station's second page.
-const SECOND_PAGE: [&str; 20] = [
+const SECOND_PAGE: [&str; 19] = [
     RAMP,
     "Two tones",
     "Four tones",
     "How much",
-    "Water",
     "Softness",
     "Falloff",
     "Middle",

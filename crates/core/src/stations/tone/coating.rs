@@ -12,7 +12,7 @@ use crate::stations::bath::value_noise::ValueNoise;
 /// How far in the edge lies at most, and how ragged it is, in diagonals.
 const EDGE: (f32, f32) = (0.045, 0.016);
 /// Softness of the edge.
-const EDGE_WIDTH: f32 = 0.0025;
+const EDGE_WIDTH: f32 = 0.0045;
 /// Lattices of the noises: ragged edge (slow, fine), pools, strokes across and along.
 const RAGGED: [f64; 2] = [0.045, 0.009];
 const POOLS: f64 = 0.11;

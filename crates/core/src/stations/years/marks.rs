@@ -15,15 +15,18 @@ use crate::stations::bath::value_noise::ValueNoise;
 use crate::stations::film::grain::noise::RowKey;
 
 /// Sheen at full strength: linear sRGB.
-const SHEEN: [f64; 3] = [0.16, 0.19, 0.25];
+const SHEEN: [f64; 3] = [0.080, 0.090, 0.110];
 /// Reflectance below which it shows, and how far it reaches from the edge, in diagonals.
-const DARK: f32 = 0.22;
-const SHEEN_REACH: f32 = 0.16;
-const PATCHY: (f64, f32) = (0.06, 0.35);
+const DARK: f32 = 0.10;
+const SHEEN_REACH: f32 = 0.11;
+/// Least share of it far from the edges.
+const SHEEN_LEAST: f32 = 0.10;
+/// Patchiness: lattices in diagonals, and weights.
+const PATCHY: [(f64, f32); 2] = [(0.23, 0.16), (0.09, 0.08)];
 /// Cells of foxing in a diagonal, a spot's radius and its densities of red, green, blue in sRGB.
 const SPOTS: f64 = 34.0;
 const SPOT_RADIUS: (f32, f32) = (0.0022, 0.0085);
-const RUST: [f32; 3] = [0.10, 0.24, 0.42];
+const RUST: [f32; 3] = [0.16, 0.32, 0.47];
 /// Water: lattice of its shore, width of the tide line, densities of the line and of the ground it washed.
 const SHORE: [f64; 2] = [0.22, 0.045];
 const LINE: (f32, f32) = (0.0035, 0.018);
@@ -91,22 +94,23 @@ impl Marks {
         let region = print.region;
         let per = 1.0 / f64::from(width).hypot(f64::from(height));
         let (wide, high) = ((f64::from(width) * per) as f32, (f64::from(height) * per) as f32);
-        let noise = ValueNoise::new(self.seeded(0), LAYERS[0], PATCHY.0);
+        let noises = PATCHY.map(|(pitch, weight)| (ValueNoise::new(self.seeded(0), LAYERS[0], pitch), weight));
         let strength = self.settings.mirroring as f32;
         let mut out = Vec::with_capacity(region.pixels());
         let mut row = vec![0.0f32; region.width as usize];
         for (line, y) in (region.y..region.bottom()).enumerate() {
             let (x0, at_y) = ((f64::from(region.x) + 0.5) * per, (f64::from(y) + 0.5) * per);
             row.fill(0.0);
-            noise.add_row(PATCHY.1, x0, at_y, per, &mut row);
+            noises.iter().for_each(|(noise, weight)| noise.add_row(*weight, x0, at_y, per, &mut row));
             for (k, n) in row.iter().enumerate() {
                 let i = line * region.width as usize + k;
                 let light = (0..3).map(|c| WIDE_LUMINANCE[c] * print.plane(c)[i]).sum::<f32>();
                 let dark = (1.0 - light * (1.0 / DARK)).clamp(0.0, 1.0);
                 let u = (x0 + per * k as f64) as f32;
                 let from = u.min(wide - u).min((at_y as f32).min(high - at_y as f32));
-                let near = 0.25 + 0.75 * exp2(-(from / SHEEN_REACH) * 2.0);
-                out.push((strength * dark * dark * near * (1.0 + n)).clamp(0.0, 1.0));
+                // the border wanders with the noise, it is not only stronger here and weaker there
+                let near = SHEEN_LEAST + (1.0 - SHEEN_LEAST) * exp2(-(from / SHEEN_REACH) * 2.0 + 2.0 * n);
+                out.push((strength * dark * dark * near).clamp(0.0, 1.0));
             }
         }
         out
@@ -245,9 +249,10 @@ mod tests {
         let full = marked(all, whole, 0.05);
         let part = Region::new(40, 31, 77, 60);
         assert!(marked(all, part, 0.05).planes() == full.cut(part).planes());
-        // mirroring lifts the darks, bluish, and leaves the lights
+        // mirroring lifts the darks, bluish, at the edge more than within, and leaves the lights
         let mirrored = marked(MarksSettings { mirroring: 1.0, ..NONE }, whole, 0.01);
         assert!(mirrored.plane(2)[150] > mirrored.plane(0)[150] && mirrored.plane(0)[150] > 0.02);
+        assert!(mirrored.plane(0)[100 * 300 + 150] < 0.6 * mirrored.plane(0)[150]);
         let light = marked(MarksSettings { mirroring: 1.0, ..NONE }, whole, 0.7);
         assert!(light.plane(0).iter().all(|v| *v == 0.7));
         // spots are some of the area, brown

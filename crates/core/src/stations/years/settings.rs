@@ -121,30 +121,34 @@ pub const SUN_SPREAD: Control = Control {
 pub const SUN_SEED: Control = Control { applies: ages, ..seed("years.sun.seed", "Sun", "Accident") };
 
 pub const MIRRORING: Control = Control {
+    tab: "Silver",
     kind: range(0.0, 1.0, 0.01, 2),
     applies: has_silver,
     help: "Silver come to the surface: a bluish sheen in the darks, near the edges.",
     ..control("years.mirroring", "Marks", "Silver mirroring")
 };
 pub const FOXING: Control = Control {
+    tab: "Foxing",
     kind: range(0.0, 1.0, 0.01, 2),
     help: "Brown spots of mould and iron in the paper.",
     ..control("years.foxing.amount", "Marks", "Foxing")
 };
 pub const FOXING_SIZE: Control = Control {
+    tab: "Foxing",
     unit: Unit::Percent,
     kind: range(30.0, 400.0, 5.0, 0),
     own: Own::Neutral(100.0),
     help: "Size of the spots.",
     ..control("years.foxing.size", "Marks", "Spot size")
 };
-pub const FOXING_SEED: Control = seed("years.foxing.seed", "Marks", "Spots");
+pub const FOXING_SEED: Control = Control { tab: "Foxing", ..seed("years.foxing.seed", "Marks", "Accident") };
 pub const WATER: Control = Control {
+    tab: "Water",
     kind: range(0.0, 1.0, 0.01, 2),
     help: "Water that ran over it and dried, with the line where it stopped.",
-    ..control("years.water.amount", "Water", "Water stain")
+    ..control("years.water.amount", "Marks", "Water stain")
 };
-pub const WATER_SEED: Control = seed("years.water.seed", "Water", "Accident");
+pub const WATER_SEED: Control = Control { tab: "Water", ..seed("years.water.seed", "Marks", "Accident") };
 
 const fn place_of(id: &'static str, label: &'static str) -> Control {
     Control::mask(id, Station::Years, "Where", label)
@@ -171,12 +175,12 @@ pub const CONTROLS: [Control; 23] = [
     SUN_DIRECTION,
     SUN_SPREAD,
     SUN_SEED,
-    MIRRORING,
     FOXING,
     FOXING_SIZE,
     FOXING_SEED,
     WATER,
     WATER_SEED,
+    MIRRORING,
     AGE_WHERE,
     SUN_WHERE,
     MIRRORING_WHERE,
