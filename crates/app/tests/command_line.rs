@@ -280,6 +280,39 @@ fn local_adjustments_and_masks_come_in_a_document() {
     assert!(!done && told.contains("'right'") && told.contains("Local 1"), "{told}");
 }
 
+#[test]
+fn years_toners_and_processes_are_reached() {
+    let folder = Folder::new();
+    let input = demo("grey-quay.jpg");
+    let run = |name: &str, more: &[&str]| {
+        let output = develop(&input, &folder.text(name), &[&["--long-edge", "90"], more].concat());
+        assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+        let (_, _, pixels) = read_16(&folder.path(name));
+        let mean =
+            |k: usize| pixels.iter().skip(k).step_by(3).map(|v| f64::from(*v)).sum::<f64>() / pixels.len() as f64;
+        [mean(0), mean(1), mean(2)]
+    };
+    let fresh = run("fresh.tif", &["--stock", "tern"]);
+    let aged = run("aged.tif", &["--stock", "tern", "--set", "years.age=30", "--set", "years.storage=drawer"]);
+    assert!(aged[0] - aged[2] > fresh[0] - fresh[2], "redder: {fresh:?} {aged:?}");
+    let silver = run("silver.tif", &["--stock", "alder"]);
+    let sepia =
+        run("sepia.tif", &["--stock", "alder", "--set", "tone.bath.1.toner=sepia", "--set", "tone.bath.1.time=90"]);
+    assert!(sepia[0] - sepia[2] > silver[0] - silver[2] + 1000.0, "browner: {silver:?} {sepia:?}");
+    let blue = run("blue.tif", &["--stock", "cyanotype"]);
+    assert!(blue[2] > 1.3 * blue[0], "{blue:?}");
+    std::fs::write(
+        folder.path("two.json"),
+        r##"{"version":1,"stock":{"id":"gum"},"values":{"tone.pigment":"#263a60","tone.two.light.strength":80}}"##,
+    )
+    .unwrap();
+    let gum = run("gum.tif", &["--development", &folder.text("two.json")]);
+    assert!(gum != run("plain.tif", &["--stock", "gum"]));
+    let wrong = develop(&input, &folder.text("x.tif"), &["--stock", "gum", "--set", "tone.pigment=blue"]);
+    let told = String::from_utf8_lossy(&wrong.stderr);
+    assert!(!wrong.status.success() && told.contains("#d8b276"), "{told}");
+}
+
 /// A small run says everything that a large one does.
 #[test]
 fn the_benchmark_reports_stages_chain_memory_and_the_reference() {

@@ -215,3 +215,91 @@ fn documents_with_masks_are_checked() {
     let kept = developed(&stock, mask(OVAL), &[through()]);
     assert_eq!(Development::from_json(&kept.to_json()).unwrap(), kept);
 }
+
+/// Ranges read the decoded picture: the same things are found however it is framed, and at any scale.
+#[test]
+fn ranges_and_grown_regions_find_the_same_in_every_frame() {
+    let stock = Catalogue::first();
+    let scaled = scene(600, 400);
+    let masks = [
+        r#"{"name":"Red","parts":[{"kind":"hue","low":10,"high":50,"feather":[10,10]}]}"#,
+        r#"{"name":"Dark","parts":[{"kind":"tone","low":1,"high":4,"feather":[0.5,0.5]}]}"#,
+        r#"{"name":"Disc","parts":[{"kind":"edge","size":0.02,"reach":0.4,"strokes":[[[0.7,0.4],[0.72,0.42]]]}]}"#,
+        r#"{"name":"Soft","feather":0.01,"parts":[{"kind":"ellipse","centre":[0.7,0.4],"radii":[0.08,0.08],"feather":0.2}]}"#,
+    ];
+    for text in masks {
+        let mask = mask(text);
+        let share = |values: &[(&str, Value)], width: u32| {
+            let development = developed(&stock, mask.clone(), values);
+            let framed = scaled.for_development(&development, &stock, &|| false).unwrap();
+            let height = width * framed.source.height() / framed.source.width();
+            let framed = framed.reduced(width, height);
+            let values = renderer().mask(&framed, &mask, framed.source.region());
+            f64::from(values.iter().sum::<f32>()) / values.len() as f64
+        };
+        let whole = share(&[], 600);
+        assert!((0.005..0.7).contains(&whole), "{}: {whole}", mask.name);
+        assert!((share(&[], 150) / whole - 1.0).abs() < 0.08, "{}: {} {whole}", mask.name, share(&[], 150));
+        let turned = share(&[("lens.turn", Value::Choice("180".into())), ("lens.mirror", Value::Switch(true))], 600);
+        assert!((turned / whole - 1.0).abs() < 0.02, "{}: {turned} {whole}", mask.name);
+    }
+}
+
+/// Feather softens the whole and keeps how much is selected; inverted is one less it.
+#[test]
+fn feather_and_inversion() {
+    let scaled = scene(300, 200);
+    let of = |more: &str| {
+        let text = format!(
+            r#"{{"name":"A",{more}"parts":[{{"kind":"ellipse","centre":[0.5,0.5],"radii":[0.15,0.15],"feather":0.02}}]}}"#
+        );
+        renderer().mask(&scaled, &mask(&text), scaled.source.region())
+    };
+    let (hard, soft, inverted) = (of(""), of(r#""feather":0.02,"#), of(r#""inverted":true,"#));
+    let sum = |v: &[f32]| v.iter().sum::<f32>();
+    assert!((sum(&soft) / sum(&hard) - 1.0).abs() < 0.02);
+    let steepest = |v: &[f32]| v[100 * 300..101 * 300].windows(2).map(|p| (p[1] - p[0]).abs()).fold(0.0, f32::max);
+    assert!(steepest(&soft) < 0.3 * steepest(&hard), "{} {}", steepest(&soft), steepest(&hard));
+    assert!(hard.iter().zip(&inverted).all(|(a, b)| (a + b - 1.0).abs() < 1e-6));
+}
+
+/// The sensitivity by hue and bloom act only in their masks.
+#[test]
+fn hues_and_bloom_keep_to_their_masks() {
+    let stock = Catalogue::find("alder").unwrap();
+    let scaled = scene(300, 200);
+    let exposure = |values: &[(&str, Value)]| {
+        let development = developed(&stock, mask(OVAL), values);
+        let region = scaled.source.region();
+        let grain = GrainShown::Off;
+        let request = RenderRequest {
+            scaled: &scaled,
+            stock: &stock,
+            development: &development,
+            region,
+            grain,
+            keep_tiles: false,
+        };
+        renderer().exposure(&request, Watch::NONE).unwrap()
+    };
+    let no_glow = || number("film.halation.strength", 0.0);
+    let red = [no_glow(), number("film.hue.red", 2.0), number("film.hue.magenta", 2.0), number("film.hue.orange", 2.0)];
+    let plain = exposure(&[no_glow()]);
+    let whole = exposure(&red);
+    let held = exposure(&[&red[..], &[("film.hue.mask", Value::Choice("m".into()))]].concat());
+    // the disc lies outside the oval
+    let disc = Region::new(195, 70, 30, 20);
+    assert!(held.cut(disc).plane(0) == plain.cut(disc).plane(0));
+    assert!(whole.cut(disc).plane(0)[0] > 1.5 * plain.cut(disc).plane(0)[0]);
+
+    let bloom =
+        [number("lens.bloom.strength", 1.0), number("lens.bloom.threshold", 0.0), number("lens.bloom.kept", 0.0)];
+    let light_of =
+        |more: &[(&str, Value)]| light(&scaled, &developed(&stock, mask(OVAL), &[&bloom[..], more].concat()));
+    let (all, inside) = (light_of(&[]), light_of(&[("lens.bloom.mask", Value::Choice("m".into()))]));
+    let none = light(&scaled, &developed(&stock, mask(OVAL), &[]));
+    let far = Region::new(240, 150, 50, 40);
+    assert!(inside.cut(far).planes() == none.cut(far).planes());
+    let middle = Region::new(88, 58, 4, 4);
+    assert!(off(&inside.cut(middle), &all.cut(middle)) < 1e-5 && off(&inside.cut(middle), &none.cut(middle)) > 0.01);
+}

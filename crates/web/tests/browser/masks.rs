@@ -101,3 +101,102 @@ async fn parts_are_dragged_typed_and_joined_and_a_control_uses_them() {
     );
     browser.stop().await;
 }
+
+/// On a cropped, mirrored, straightened frame the stroke lies on the original where the hand was on the picture.
+#[tokio::test(flavor = "multi_thread")]
+async fn strokes_find_their_place_on_a_framed_picture() {
+    let (application, browser, id) = on_the_bench("station=lens").await;
+    let frame = application.lab.library.frame(id).unwrap();
+    let mut development = frame.summary.development.clone();
+    for (control, v) in [
+        ("lens.mirror", Value::Switch(true)),
+        ("lens.crop.size", Value::Number(60.0)),
+        ("lens.crop.x", Value::Number(-100.0)),
+        ("lens.straighten", Value::Number(4.0)),
+    ] {
+        development.set(&frame.stock, control, v).unwrap();
+    }
+    let change = amber_library::Change { revision: 0, label: "framed".into(), development: development.clone() };
+    application.lab.library.commit(id, change, &frame.stock).unwrap();
+    browser.driver.goto(application.url(&format!("/frames/{id}?station=masks"))).await.unwrap();
+    browser.settled().await;
+    browser.click("[data-add=brush]").await;
+    browser.until("document.querySelector('[data-part-kind=brush]') !== null").await;
+    browser.settled().await;
+    let canvas = browser.driver.find(By::Id("ag-canvas")).await.unwrap();
+    let drag = browser.driver.action_chain().move_to_element_center(&canvas).click_and_hold();
+    drag.move_by_offset(24, 0).release().perform().await.unwrap();
+    browser.until("document.querySelector('[data-step=undo]').title.includes('Mask Brush 1')").await;
+    let strokes = || match &application.lab.library.frame(id).unwrap().summary.development.masks["1"].parts[0].shape {
+        Shape::Brush { strokes } => strokes.clone(),
+        other => panic!("{other:?}"),
+    };
+    for _ in 0..100 {
+        if !strokes().is_empty() {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    let settings = amber_core::stations::lens::LensSettings::framing(&development.values(&frame.stock));
+    let framing = amber_core::stations::lens::framing::Framing::new(&settings, 900, 600);
+    let wanted = framing.source_of([0.5, 0.5]);
+    let found = strokes()[0].points[0];
+    assert!((found[0] - wanted[0]).abs() < 0.004 && (found[1] - wanted[1]).abs() < 0.004, "{found:?} {wanted:?}");
+    // mirrored: to the right on the picture is to the left on the original
+    assert!(strokes()[0].points.last().unwrap()[0] < found[0]);
+    browser.stop().await;
+}
+
+/// A tone is picked on the picture, the overlay toggled by its key, the brush sized by brackets, the mask copied.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_range_is_picked_and_the_mask_is_copied() {
+    let (application, browser, id) = on_the_bench("station=masks").await;
+    let roll = application.lab.library.frame(id).unwrap().summary.roll;
+    let other = application.lab.import(roll, "mill.jpg", &crate::application::picture(600, 400)).unwrap();
+    browser.driver.refresh().await.unwrap();
+    browser.settled().await;
+    browser.click("[data-add=tone]").await;
+    browser.until("document.querySelector('[data-part-kind=tone]') !== null").await;
+    browser.settled().await;
+    browser.click("#ag-canvas").await;
+    browser.until("document.getElementById('ag-tag').textContent.startsWith('Zone ')").await;
+    let range = || match &application.lab.library.frame(id).unwrap().summary.development.masks["1"].parts[0].shape {
+        Shape::Tone(range) => range.clone(),
+        other => panic!("{other:?}"),
+    };
+    for _ in 0..100 {
+        if (range().high - range().low - 1.0).abs() < 1e-6 {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    assert!((range().high - range().low - 1.0).abs() < 1e-6 && (0.0..10.0).contains(&range().low), "{:?}", range());
+
+    // Q takes the overlay away and lays it again
+    browser.settled().await;
+    let over = browser.pixel(0.5, 0.5).await;
+    browser.type_into("#ag-canvas", "q").await;
+    browser.until("document.querySelector('[data-overlay]').getAttribute('aria-pressed') === 'false'").await;
+    browser.settled().await;
+    let without = browser.pixel(0.5, 0.5).await;
+    assert!(over[0] > without[0] + 15, "{without:?} {over:?}");
+
+    // a second part; brackets size the brush, and its number follows
+    browser.click("[data-add=brush]").await;
+    browser.until("document.querySelector('[data-part-kind=brush]') !== null").await;
+    browser.type_into("#ag-canvas", "]]").await;
+    browser.until("Number(document.querySelector('[data-control=\"mask.brush.size\"]').dataset.value) > 10").await;
+    browser.click("[data-drop-part='1']").await;
+    browser.until("document.querySelectorAll('.ag-part').length === 1").await;
+
+    // copied: the other frame has it as its own
+    browser.click("[data-copy-mask]").await;
+    browser.until("document.getElementById('ag-copy').classList.contains('show')").await;
+    browser.value(&format!("(() => {{ document.querySelector('#ag-copy-form input[value=\"{other}\"]').checked = true; return true; }})()")).await;
+    browser.click("#ag-copy .ag-go").await;
+    browser.until("document.getElementById('ag-messages').innerText.includes('Copied to 1 frame')").await;
+    let copied = application.lab.library.frame(other).unwrap();
+    assert_eq!(copied.summary.development.masks["1"].parts.len(), 1);
+    assert!(copied.undo.unwrap().contains("copied here"));
+    browser.stop().await;
+}
