@@ -44,14 +44,15 @@ view.over = (g, ...at) => {
 
 // ---- values and history
 
-let committing = Promise.resolve();
+let committing = Promise.resolve(), queued = 0;
 let pendingKey = null;
 
 function post(path, values) {
   // one at a time: each answer brings the revision that the next one needs
+  queued += 1;
   committing = committing.then(() => htmx.ajax('POST', `/frames/${frame.id}/${path}`, {
     source: document.body, swap: 'none', values: { revision: frame.revision, station: station(), page: page(), ...values },
-  }).catch(() => {}));
+  }).catch(() => {})).finally(() => { queued -= 1; });
   return committing;
 }
 
@@ -219,8 +220,16 @@ const metering = new Metering({
 document.body.addEventListener('ag:frame', (e) => {
   const { revision, values, stock, anew, message } = e.detail;
   frame.revision = revision;
+  // what was done since then is on its way: an older answer must not undo it
+  const takes = anew && queued <= 1;
+  const drawn = !anew && sentMasks !== keptMasks;
   keptMasks = anew ? JSON.stringify(e.detail.masks) : sentMasks;
-  if (anew) {
+  if (drawn && !masksChanged()) {
+    // the application has them now: they need not be sent again, and readings can follow
+    view.masks = undefined;
+    meter.load(view.values);
+  }
+  if (takes) {
     frame.values = values;
     frame.masks = e.detail.masks;
     view.masks = undefined;

@@ -111,12 +111,13 @@ export function draw(g, part, original, toScreen, inHand, [left, top, width, hei
 }
 
 // the brush over the picture, and the stroke in hand before the application has painted it
-export function drawBrush(g, at, diameter, stroke, tinted) {
+export function drawBrush(g, at, diameter, stroke, tinted, softness) {
   if (stroke?.length) {
     g.save();
     g.lineCap = g.lineJoin = 'round';
     g.strokeStyle = tinted ? 'rgba(226,48,78,.45)' : 'rgba(255,255,255,.25)';
-    g.lineWidth = diameter;
+    // to where the border is half as strong
+    g.lineWidth = diameter * (1 - softness / 2);
     g.beginPath();
     // the application has painted the rest
     stroke.slice(-TAIL).forEach(([x, y]) => g.lineTo(x, y));

@@ -413,7 +413,7 @@ export class Masks {
   // drawn over the picture
   paint(g, ...picture) {
     if (!this.part) return;
-    if (this.draws) drawBrush(g, this.at, this.diameter(), this.line, this.overlay);
+    if (this.draws) drawBrush(g, this.at, this.diameter(), this.line, this.overlay, this.part.kind === 'edge' ? 0 : this.brush['mask.brush.softness'] / 100);
     else draw(g, this.part, this.frame.original, (p) => this.toScreen(p), this.held?.name, picture);
   }
 }
