@@ -184,6 +184,12 @@ masks = new Masks({
   },
   rested: (anew) => { view.request('settled'); return commit(anew); },
   bring: (name) => bringBench(name, 1, false),
+  busy: () => queued > 1 || masksChanged(),
+  adopt: (kept) => {
+    frame.masks = kept;
+    keptMasks = sentMasks = JSON.stringify(kept);
+    view.masks = undefined;
+  },
   tell,
   complain,
   say,
@@ -223,7 +229,7 @@ document.body.addEventListener('ag:frame', (e) => {
   // what was done since then is on its way: an older answer must not undo it
   const takes = anew && queued <= 1;
   const drawn = !anew && sentMasks !== keptMasks;
-  keptMasks = anew ? JSON.stringify(e.detail.masks) : sentMasks;
+  keptMasks = sentMasks;
   if (drawn && !masksChanged()) {
     // the application has them now: they need not be sent again, and readings can follow
     view.masks = undefined;
@@ -231,8 +237,7 @@ document.body.addEventListener('ag:frame', (e) => {
   }
   if (takes) {
     frame.values = values;
-    frame.masks = e.detail.masks;
-    view.masks = undefined;
+    if (!masksChanged()) view.masks = undefined;
     view.setValues({ ...values }, '', false);
   }
   const changedStock = stock !== frame.stock;
@@ -299,7 +304,8 @@ function openStation(id, byKey, number = 1) {
 }
 
 function bringBench(id, number, byKey) {
-  htmx.ajax('GET', `/frames/${frame.id}/bench?station=${encodeURIComponent(id)}&page=${number}`, { source: document.body, swap: 'none' }).then(() => {
+  // what waits to be kept comes first, so that the bench shows it
+  committing.then(() => htmx.ajax('GET', `/frames/${frame.id}/bench?station=${encodeURIComponent(id)}&page=${number}`, { source: document.body, swap: 'none' })).then(() => {
     history.replaceState(null, '', `?station=${encodeURIComponent(id)}&page=${number}`);
     paintAll();
     if (byKey) ($('ag-bench').querySelector('.ag-tuned .ag-track') ?? $('ag-bench').querySelector('.ag-track, button'))?.focus({ focusVisible: true });

@@ -15,9 +15,10 @@ const REACH = 14; // pixels within which a handle is caught
 const ZONES = ['0', 'I', 'II', 'III', 'IV', 'V', 'VI', 'VII', 'VIII', 'IX', 'X'];
 
 export class Masks {
+  // `busy()` says whether changes wait to be kept, `adopt(masks)` takes those that are kept;
   // `moved()` shows the masks as they are, `rested(anew)` keeps them, `bring(station)` draws the bench anew
-  constructor({ frame, canvas, view, moved, rested, bring, tell, complain, say, show }) {
-    Object.assign(this, { frame, canvas, view, moved, rested, bring, tell, complain, say, show });
+  constructor({ frame, canvas, view, moved, rested, bring, busy, adopt, tell, complain, say, show }) {
+    Object.assign(this, { frame, canvas, view, moved, rested, bring, busy, adopt, tell, complain, say, show });
     this.brush = { 'mask.brush.size': 8, 'mask.brush.softness': 70, 'mask.brush.strength': 100, 'mask.brush.erase': false };
     this.overlay = true;
     this.held = null;
@@ -44,8 +45,13 @@ export class Masks {
   get part() { return this.mask?.parts[this.chosen.part]; }
   name({ id, part, local } = this.chosen) { return `masks:${id}:${part}:${local}`; }
 
-  // after the bench was swapped
+  // after the bench was swapped; a new one brings the masks as they are kept, unless something newer is on its way
   mark() {
+    const { bench } = this;
+    if (bench !== this.seen) {
+      this.seen = bench;
+      if (bench && !this.busy()) this.adopt(JSON.parse(bench.dataset.masks));
+    }
     const places = this.bench?.dataset.places;
     this.places = new Places(places ? JSON.parse(places) : null);
     for (const [id, v] of Object.entries(this.brush)) {

@@ -7,6 +7,8 @@ pub mod list;
 pub mod value;
 pub mod values;
 
+use std::collections::BTreeSet;
+
 use crate::error::CoreError;
 use crate::stations::{Station, bath, film, lens, print, scene, tone, years};
 use crate::stock::Stock;
@@ -357,6 +359,11 @@ pub fn all() -> impl Iterator<Item = &'static Control> {
         .chain(print::settings::CONTROLS.iter())
         .chain(&tone::settings::CONTROLS)
         .chain(&years::settings::CONTROLS)
+}
+
+/// The controls of some ids in the order of the bench; members of lists come last.
+pub fn in_order(ids: &BTreeSet<&str>) -> impl Iterator<Item = &'static Control> {
+    all().filter(|c| ids.contains(c.id)).chain(ids.iter().filter_map(|id| list::member(id)))
 }
 
 /// Whether a station has been built.

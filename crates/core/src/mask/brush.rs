@@ -1,6 +1,7 @@
 //! Brush strokes on a plane over the picture.
 
 use super::Stroke;
+use crate::numeric::smooth_share;
 use crate::picture::Plane;
 
 /// Softest border in pixels of the plane: a harder one would show steps.
@@ -18,8 +19,7 @@ pub(super) fn lay(plane: &mut Plane, stroke: &Stroke) {
             if *square == f32::MAX {
                 continue;
             }
-            let t = ((radius + 0.5 * LEAST_BORDER - square.sqrt()) / border).clamp(0.0, 1.0);
-            let share = strength * t * t * (3.0 - 2.0 * t);
+            let share = strength * smooth_share((radius + 0.5 * LEAST_BORDER - square.sqrt()) / border);
             *v = if stroke.erase { *v * (1.0 - share) } else { *v + share * (1.0 - *v) };
         }
     }

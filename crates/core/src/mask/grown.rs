@@ -10,6 +10,7 @@ use super::Grown;
 use super::brush::Covered;
 use crate::colour::oklab::WideToOklab;
 use crate::colour::space::SRGB_TO_WIDE;
+use crate::numeric::smooth_share;
 use crate::picture::source::linear_of_code;
 use crate::picture::{Plane, Region, Source};
 use crate::stations::scene::guided::LocalLines;
@@ -98,10 +99,8 @@ pub(super) fn grow(grown: &Grown, small: &Source) -> LocalLines {
     let price: Vec<f32> = colours.iter().zip(edges).map(|(c, edge)| nearest(*c).max(edge)).collect();
     // an edge is as wide as it was measured: what looks like the region right beside it belongs to it
     let reached = Plane { values: costs(&price, width, &seeds), ..plane }.extreme(EDGE.1 + SMOOTHED, f32::min);
-    let values = reached.values.iter().zip(&sharp).map(|(cost, colour)| {
-        let t = ((to - cost.max(nearest(*colour))) / (to - from)).clamp(0.0, 1.0);
-        t * t * (3.0 - 2.0 * t)
-    });
+    let costs = reached.values.iter().zip(&sharp).map(|(cost, colour)| cost.max(nearest(*colour)));
+    let values = costs.map(|cost| smooth_share((to - cost) / (to - from)));
     let plane = Plane { width, height, values: values.collect() };
     let lightness = Plane { width, height, values: guide(small, small.region()) };
     let radius = ((REFINEMENT.0 * (width as f64).hypot(height as f64)).round() as usize).max(1);

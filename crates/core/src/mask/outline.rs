@@ -2,11 +2,7 @@
 
 use super::places::Places;
 use super::{Oval, Ramp};
-
-fn smooth(t: f32) -> f32 {
-    let t = t.clamp(0.0, 1.0);
-    t * t * (3.0 - 2.0 * t)
-}
+use crate::numeric::smooth_share;
 
 /// `aspect` is the original picture's width over its height.
 pub(super) fn ellipse(oval: &Oval, aspect: f64, places: &Places) -> Vec<f32> {
@@ -21,7 +17,7 @@ pub(super) fn ellipse(oval: &Oval, aspect: f64, places: &Places) -> Vec<f32> {
     places.each(|i, [u, v]| {
         let (x, y) = ((u - cx) * wide, (v - cy) * high);
         let (x, y) = ((x * cosine + y * sine) * rx, (y * cosine - x * sine) * ry);
-        out[i] = smooth((1.0 - (x * x + y * y).sqrt()) * per_feather);
+        out[i] = smooth_share((1.0 - (x * x + y * y).sqrt()) * per_feather);
     });
     out
 }
@@ -34,7 +30,7 @@ pub(super) fn linear(ramp: &Ramp, aspect: f64, places: &Places) -> Vec<f32> {
     let per = 1.0 / (dx * dx + dy * dy).max(1e-8);
     places.each(|i, [u, v]| {
         let along = ((u - ax) * wide * dx + (v - ay) * dy) * per;
-        out[i] = 1.0 - smooth(along);
+        out[i] = 1.0 - smooth_share(along);
     });
     out
 }

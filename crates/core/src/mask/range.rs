@@ -8,7 +8,7 @@ use multiversion::multiversion;
 use super::Range;
 use crate::colour::oklab::WideToOklab;
 use crate::colour::space::{SRGB_LUMINANCE, SRGB_TO_WIDE};
-use crate::numeric::log2;
+use crate::numeric::{log2, smooth_share};
 use crate::picture::source::linear_of_code;
 use crate::picture::{Region, Source};
 use crate::stations::scene::luminance::MID_GREY;
@@ -64,8 +64,7 @@ fn colour(oklab: &WideToOklab, to_wide: &[[f32; 3]; 3], [r, g, b]: [f32; 3]) -> 
 /// 1 within `low..=high`, fading over the feathers.
 #[inline(always)]
 fn inside(v: f32, low: f32, high: f32, per: [f32; 2]) -> f32 {
-    let t = (1.0 + (v - low) * per[0]).min(1.0 + (high - v) * per[1]).clamp(0.0, 1.0);
-    t * t * (3.0 - 2.0 * t)
+    smooth_share((1.0 + (v - low) * per[0]).min(1.0 + (high - v) * per[1]))
 }
 
 fn per_feather(range: &Range, hardest: f64) -> [f32; 2] {

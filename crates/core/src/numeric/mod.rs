@@ -15,4 +15,5 @@ pub use log_exp::{exp2, log2};
 pub use matrix::Matrix3;
 pub use monotone::MonotoneCubic;
 pub use sampled::Sampled;
+pub use smooth::{smooth_share, smoothstep};
 pub use tone_curve::ToneCurve;

@@ -16,6 +16,13 @@ pub fn smoothstep(value: f64, from: f64, to: f64) -> f64 {
     t * t * (3.0 - 2.0 * t)
 }
 
+/// Hermite step of a share, in single precision, for pixel loops.
+#[inline(always)]
+pub fn smooth_share(t: f32) -> f32 {
+    let t = t.clamp(0.0, 1.0);
+    t * t * (3.0 - 2.0 * t)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -32,5 +39,6 @@ mod tests {
         assert_eq!(smoothstep(-1.0, 0.0, 1.0), 0.0);
         assert_eq!(smoothstep(0.5, 0.0, 1.0), 0.5);
         assert_eq!(smoothstep(2.0, 0.0, 1.0), 1.0);
+        assert_eq!([-1.0, 0.5, 3.0].map(smooth_share), [0.0, 0.5, 1.0]);
     }
 }

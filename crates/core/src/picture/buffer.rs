@@ -107,6 +107,13 @@ impl<Q: Quantity> Picture<Q> {
         }
     }
 
+    /// Goes towards `other`, of the same region, by a share for every pixel.
+    pub fn mix(&mut self, other: &Picture<Q>, share: &[f32]) {
+        for (plane, other) in self.planes.iter_mut().zip(&other.planes) {
+            plane.iter_mut().zip(other).zip(share).for_each(|((v, o), s)| *v += s * (o - *v));
+        }
+    }
+
     pub fn bytes(&self) -> usize {
         self.planes.iter().map(|p| p.len() * size_of::<f32>()).sum()
     }
@@ -115,6 +122,14 @@ impl<Q: Quantity> Picture<Q> {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn mixing_goes_by_shares() {
+        let of = |v: f32| Picture::<SceneLight>::from_planes(Region::whole(3, 1), vec![vec![v; 3]; 3]);
+        let mut picture = of(1.0);
+        picture.mix(&of(3.0), &[0.0, 0.5, 1.0]);
+        assert_eq!(picture.plane(2), &[1.0, 2.0, 3.0]);
+    }
 
     #[test]
     fn cut_takes_the_right_pixels() {

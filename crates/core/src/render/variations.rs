@@ -87,10 +87,7 @@ impl Variations {
             // the last axis is the highest bit: its half without stands before its half with
             let with = pictures.split_off(pictures.len() / 2);
             for (without, with) in pictures.iter_mut().zip(&with) {
-                for index in 0..without.plane_count() {
-                    let both = without.plane_mut(index).iter_mut().zip(with.plane(index)).zip(&acts);
-                    both.for_each(|((v, w), a)| *v += a * (w - *v));
-                }
+                without.mix(with, &acts);
             }
         }
         Ok(pictures.swap_remove(0))

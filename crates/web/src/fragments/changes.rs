@@ -21,10 +21,9 @@ pub struct ChangedAt {
 }
 
 /// The tuned controls of a station in the order of the bench; members of lists come last.
-fn tuned_at(development: &Development, station: Station) -> impl Iterator<Item = &'static Control> {
-    let once = controls::all().filter(|c| development.values.contains_key(c.id));
-    let listed = development.values.keys().filter_map(|id| controls::list::member(id));
-    once.chain(listed).filter(move |c| c.station == station)
+fn tuned_at(development: &Development, station: Station) -> Vec<&'static Control> {
+    let ids = development.values.keys().map(String::as_str).collect();
+    controls::in_order(&ids).filter(|c| c.station == station).collect()
 }
 
 /// Everything that was tuned, each value under its station.
@@ -47,7 +46,7 @@ impl ChangesView {
             .map(|station| ChangedAt {
                 number: station.number(),
                 name: station.name(),
-                controls: tuned_at(development, station).map(|c| ControlView::alone(c, &values)).collect(),
+                controls: tuned_at(development, station).into_iter().map(|c| ControlView::alone(c, &values)).collect(),
             })
             .collect();
         let (tuned, keepable) = (development.values.len(), kept_in_a_stock(frame));

@@ -41,7 +41,7 @@ impl Answer {
             parts += &on_bench.render(frame, true)?;
         }
         let state = json!({
-            "revision": f.revision, "values": f.development.values, "masks": f.development.masks, "stock": f.development.stock.id,
+            "revision": f.revision, "values": f.development.values, "stock": f.development.stock.id,
             "anew": anew, "message": message,
         });
         Ok(Self { parts, event: json!({ "ag:frame": state }).to_string() })
@@ -115,9 +115,8 @@ pub async fn commit(
 /// A step of the history in words: "Push, pull +1.00 EV".
 fn what_changed(before: &Development, after: &Development, stock: &Stock) -> String {
     let (old, new) = (before.values(stock), after.values(stock));
-    let ids: BTreeSet<&String> = before.values.keys().chain(after.values.keys()).collect();
-    let changed: Vec<_> =
-        ids.into_iter().filter_map(|id| controls::find(id).ok()).filter(|c| old.value(c) != new.value(c)).collect();
+    let ids: BTreeSet<&str> = before.values.keys().chain(after.values.keys()).map(String::as_str).collect();
+    let changed: Vec<_> = controls::in_order(&ids).filter(|c| old.value(c) != new.value(c)).collect();
     let masks: Vec<_> = after.masks.iter().filter(|(id, mask)| before.masks.get(*id) != Some(mask)).collect();
     let gone = before.masks.iter().find(|(id, _)| !after.masks.contains_key(*id));
     match changed.as_slice() {

@@ -81,6 +81,8 @@ pub struct MasksView {
     pages: Vec<LocalPage>,
     /// Where places of the frame lie in the original, as JSON; empty where the frame is the original.
     places: String,
+    /// The frame's masks as JSON: what the page draws and changes.
+    document: String,
     swapped: bool,
 }
 
@@ -192,6 +194,7 @@ impl MasksView {
                 .map(|(i, key)| LocalView { key: *key, number: i + 1, chosen: i == local })
                 .collect(),
             places: places(frame),
+            document: serde_json::to_string(all).unwrap_or_default(),
             swapped,
         }
     }

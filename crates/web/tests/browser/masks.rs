@@ -200,3 +200,48 @@ async fn a_range_is_picked_and_the_mask_is_copied() {
     assert!(copied.undo.unwrap().contains("copied here"));
     browser.stop().await;
 }
+
+/// Masks with thousands of points are as good as small ones: undone, done again, painted on.
+#[tokio::test(flavor = "multi_thread")]
+async fn masks_of_many_strokes_go_back_and_forth() {
+    let (application, browser, id) = on_the_bench("station=scene").await;
+    let frame = application.lab.library.frame(id).unwrap();
+    let mut development = frame.summary.development.clone();
+    let point = |i: usize| [0.1 + 0.000_371_234_567 * i as f64, 0.2 + 0.000_291_234_567 * i as f64];
+    let stroke = |k: usize| amber_core::mask::Stroke {
+        size: 0.02,
+        softness: 0.5,
+        strength: 0.5,
+        erase: false,
+        points: (0..40).map(|i| point(i + 3 * k)).collect(),
+    };
+    let shape = Shape::Brush { strokes: (0..400).map(stroke).collect() };
+    let part = amber_core::mask::Part { join: amber_core::mask::Join::Add, shape };
+    let mask = amber_core::mask::Mask { name: "Many".into(), parts: vec![part], ..Default::default() };
+    development.masks.insert("1".into(), mask);
+    assert!(serde_json::to_string(&development.masks).unwrap().len() > 500_000);
+    let change = amber_library::Change { revision: 0, label: "many strokes".into(), development };
+    application.lab.library.commit(id, change, &frame.stock).unwrap();
+    browser.driver.goto(application.url(&format!("/frames/{id}?station=masks"))).await.unwrap();
+    browser.settled().await;
+    let canvas = browser.driver.find(By::Id("ag-canvas")).await.unwrap();
+    let drag = browser.driver.action_chain().move_to_element_center(&canvas).click_and_hold();
+    drag.move_by_offset(24, 0).release().perform().await.unwrap();
+    browser.until(&format!("{UNDO}.includes('Mask Many')")).await;
+    let strokes = || match &application.lab.library.frame(id).unwrap().summary.development.masks["1"].parts[0].shape {
+        Shape::Brush { strokes } => strokes.len(),
+        other => panic!("{other:?}"),
+    };
+    assert_eq!(strokes(), 401);
+    browser.click("[data-step=undo]").await;
+    browser.until(&format!("{UNDO}.includes('many strokes')")).await;
+    browser.settled().await;
+    assert_eq!(strokes(), 400);
+    // what is painted next builds on what is kept
+    let canvas = browser.driver.find(By::Id("ag-canvas")).await.unwrap();
+    let drag = browser.driver.action_chain().move_to_element_center(&canvas).click_and_hold();
+    drag.move_by_offset(0, 24).release().perform().await.unwrap();
+    browser.until(&format!("{UNDO}.includes('Mask Many')")).await;
+    assert_eq!(strokes(), 401);
+    browser.stop().await;
+}

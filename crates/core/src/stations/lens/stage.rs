@@ -168,15 +168,11 @@ impl LensStage {
         match &optics.shake {
             Some(shake) => {
                 let still = fringed(region.grown(shake.reach(), &whole));
-                let mut shaken = shake.apply(&still, region);
-                if let Some(mask) = self.masks.shake.as_ref().map(|mask| mask.over(source, region)) {
-                    let still = still.cut(region);
-                    for index in 0..3 {
-                        let both = shaken.plane_mut(index).iter_mut().zip(still.plane(index)).zip(&mask);
-                        both.for_each(|((v, s), m)| *v = s + m * (*v - s));
-                    }
-                }
-                shaken
+                let shaken = shake.apply(&still, region);
+                let Some(mask) = &self.masks.shake else { return shaken };
+                let mut held = still.cut(region);
+                held.mix(&shaken, &mask.over(source, region));
+                held
             }
             None => fringed(region),
         }

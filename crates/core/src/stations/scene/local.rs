@@ -232,10 +232,7 @@ impl Applied<'_> {
             let Some(colour) = &local.colour else { continue };
             let mut all = light.clone();
             colour.apply(&mut all);
-            for index in 0..3 {
-                let both = light.plane_mut(index).iter_mut().zip(all.plane(index)).zip(mask);
-                both.for_each(|((v, a), m)| *v += m * (a - *v));
-            }
+            light.mix(&all, mask);
         }
     }
 }

@@ -4,7 +4,7 @@
 //! is seen; where it is thinner the picture is paler. Addressed by the place on the frame. A model choice.
 
 use super::settings::CoatingSettings;
-use crate::numeric::{exp2, log2};
+use crate::numeric::{exp2, log2, smooth_share};
 use crate::picture::buffer::Reflectance;
 use crate::picture::{Picture, Region};
 use crate::stations::bath::value_noise::ValueNoise;
@@ -79,8 +79,7 @@ impl Coating {
             for (k, n) in row.iter().enumerate() {
                 let u = (x0 + per * k as f64) as f32;
                 let inside = u.min(wide - u).min(v.min(high - v));
-                let t = ((inside - inset - ragged * n) / EDGE_WIDTH + 0.5).clamp(0.0, 1.0);
-                out.push(t * t * (3.0 - 2.0 * t));
+                out.push(smooth_share((inside - inset - ragged * n) / EDGE_WIDTH + 0.5));
             }
         }
         out

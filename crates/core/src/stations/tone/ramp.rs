@@ -9,8 +9,8 @@ use super::settings::{FourTone, TwoTone};
 use crate::colour::oklab::WideToOklab;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_LUMINANCE, WIDE_TO_SRGB};
 use crate::colour::transfer::decode_srgb;
-use crate::numeric::Sampled;
 use crate::numeric::matrix::dot;
+use crate::numeric::{Sampled, smoothstep};
 
 /// Oklab chroma of two-tone at full strength, and the lightness it is meant for.
 const TINT: (f64, f64) = (0.11, 0.7);
@@ -39,21 +39,10 @@ struct Four {
     own_lightness: bool,
 }
 
-fn smooth(t: f64) -> f64 {
-    let t = t.clamp(0.0, 1.0);
-    t * t * (3.0 - 2.0 * t)
-}
-
 /// L* of a relative luminance.
 fn lightness(y: f32) -> f32 {
     let y = f64::from(y.max(0.0));
     (if y > 0.008_856 { 116.0 * y.cbrt() - 16.0 } else { 903.3 * y }) as f32
-}
-
-/// Relative luminance of an L*.
-fn luminance_of(l: f32) -> f32 {
-    let l = f64::from(l.max(0.0));
-    (if l > 8.0 { ((l + 16.0) / 116.0).powi(3) } else { l / 903.3 }) as f32
 }
 
 fn over_the_scale(value: impl Fn(f64) -> f64) -> Sampled {
@@ -105,12 +94,6 @@ impl ToneRamp {
         let found = luminance(toned).max(1e-7);
         turn(&self.to_srgb, toned.map(|v| v * (wanted / found)))
     }
-
-    /// The colours along the scale for a print of neutral tones: linear sRGB at `count` places from black to white.
-    pub fn drawn(&self, count: usize) -> Vec<[f32; 3]> {
-        let grey = |i: usize| luminance_of(100.0 * i as f32 / (count - 1).max(1) as f32);
-        (0..count).map(|i| self.apply([grey(i); 3])).collect()
-    }
 }
 
 fn two_tone(two: &TwoTone) -> [Sampled; 2] {
@@ -118,7 +101,7 @@ fn two_tone(two: &TwoTone) -> [Sampled; 2] {
     let meeting = middle + reach * two.balance;
     let of = |k: usize| {
         over_the_scale(move |place| {
-            let light = smooth((place - meeting + width) / (2.0 * width));
+            let light = smoothstep(place, meeting - width, meeting + width);
             [1.0 - light, light]
                 .iter()
                 .zip(&two.sides)
@@ -152,7 +135,7 @@ fn four_tone(four: &FourTone) -> Four {
         let t = (place - from) / (to - from).max(1e-6);
         // a narrow softness leaves each colour its own stretch of the scale
         let width = four.softness.clamp(0.02, 1.0);
-        let share = smooth((t - 0.5) / width + 0.5);
+        let share = smoothstep(t, 0.5 - 0.5 * width, 0.5 + 0.5 * width);
         value(above - 1) + (value(above) - value(above - 1)) * share
     };
     Four {
@@ -167,6 +150,12 @@ mod tests {
     use super::super::settings::{Side, Tone};
     use super::*;
     use crate::colour::lab;
+
+    /// Relative luminance of an L*.
+    fn luminance_of(l: f32) -> f32 {
+        let l = f64::from(l.max(0.0));
+        (if l > 8.0 { ((l + 16.0) / 116.0).powi(3) } else { l / 903.3 }) as f32
+    }
 
     fn lab_of(rgb: [f32; 3]) -> [f64; 3] {
         lab::from_linear_srgb(rgb.map(f64::from))
@@ -198,7 +187,7 @@ mod tests {
     #[test]
     fn the_ramp_runs_through_its_colours_without_a_step() {
         let ramp = ToneRamp::new(None, Some(&four(BLUE_TO_CREAM, 1.0))).unwrap();
-        let drawn: Vec<_> = ramp.drawn(256).into_iter().map(lab_of).collect();
+        let drawn: Vec<_> = (0..256).map(|i| lab_of(ramp.apply([luminance_of(100.0 * i as f32 / 255.0); 3]))).collect();
         assert!(drawn[20][2] < -8.0, "blue darks: {:?}", drawn[20]);
         assert!(drawn[165][2] > 12.0, "ochre lights: {:?}", drawn[165]);
         for pair in drawn.windows(2) {

@@ -4,6 +4,7 @@
 //! instance. A model choice.
 
 use super::settings::SunSettings;
+use crate::numeric::smooth_share;
 use crate::picture::Region;
 use crate::stations::bath::value_noise::ValueNoise;
 
@@ -43,8 +44,7 @@ impl Sun {
                 // -1 away from the light, 1 towards it; up is 90 degrees
                 let towards = u * cosine - v * sine;
                 let t = ((towards + 1.0) / 2.0 - (1.0 - spread)) / spread;
-                *o = ((t as f32) + *o * self.settings.strength as f32).clamp(0.0, 1.0);
-                *o = *o * *o * (3.0 - 2.0 * *o);
+                *o = smooth_share(t as f32 + *o * self.settings.strength as f32);
             }
         }
         out
