@@ -7,13 +7,13 @@ pub enum FileError {
     #[error("this is not a picture that Amber Grain reads; it takes JPEG, PNG and TIFF")]
     NotAPicture,
     #[error("this {format} file is damaged or cut off: {why}. Copy it again from where it came from")]
-    Damaged { format: &'static str, why: String },
+    Damaged { format: &'static str, why: &'static str },
     #[error(
         "this picture has {width} x {height} pixels, more than the limit of {limit} million. Reduce it, or raise the limit"
     )]
     TooManyPixels { width: u32, height: u32, limit: u64 },
-    #[error("this picture stores its colours as {what}, which Amber Grain does not read. Save it as 8- or 16-bit RGB")]
-    UnreadableColours { what: String },
+    #[error("this picture is stored as {what}, which Amber Grain does not read. Save it as 8- or 16-bit RGB")]
+    UnreadableColours { what: &'static str },
     #[error("the colour profile in this file cannot be used: {why}. Convert the picture to sRGB first")]
     Profile { why: String },
     #[error("the picture could not be encoded: {why}")]

@@ -3,12 +3,16 @@
 //! In: JPEG, PNG, TIFF (8 and 16 bit), the embedded profile converted to the working space, orientation applied. Out:
 //! JPEG and 16-bit TIFF in sRGB with a profile and the original's EXIF; 32-bit float TIFF for quantities; PNG for views.
 
+mod chunks;
+mod codes;
 pub mod error;
 pub mod metadata;
 pub mod profile;
 pub mod read;
+mod sieve;
+mod strips;
 pub mod write;
 
 pub use error::FileError;
 pub use metadata::Metadata;
-pub use read::{Limits, Opened, open};
+pub use read::{Limits, Opened, open, pixels_of};

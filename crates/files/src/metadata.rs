@@ -5,7 +5,9 @@ use std::io::Cursor;
 use exif::experimental::Writer;
 use exif::{Context, Field, In, Tag, Value};
 
+use crate::chunks;
 use crate::error::FileError;
+use crate::sieve::sieved;
 
 /// Descriptive tags of the first directory; the others describe the original file's structure.
 const DESCRIPTIVE: [Tag; 10] = [
@@ -30,22 +32,56 @@ pub struct Metadata {
     fields: Vec<Field>,
 }
 
+/// Whether a tag of a directory is worth keeping.
+fn wanted(context: Context, number: u16) -> bool {
+    let tag = Tag(context, number);
+    match context {
+        Context::Tiff => DESCRIPTIVE.contains(&tag),
+        Context::Exif => !matches!(tag, Tag::MakerNote | Tag::PixelXDimension | Tag::PixelYDimension),
+        Context::Gps => true,
+        _ => false,
+    }
+}
+
+/// The EXIF block inside a file: a TIFF is one itself.
+fn block_of(bytes: &[u8]) -> Option<&[u8]> {
+    match bytes.get(..4)? {
+        b"II\x2a\0" | b"MM\0\x2a" => Some(bytes),
+        b"\x89PNG" => chunks::find(bytes, b"eXIf"),
+        _ => jpeg_block(bytes),
+    }
+}
+
+/// What the first EXIF segment of a JPEG holds.
+fn jpeg_block(bytes: &[u8]) -> Option<&[u8]> {
+    const NAME: &[u8] = b"Exif\0\0";
+    let mut at = 2;
+    loop {
+        let head = bytes.get(at..at + 4)?;
+        if head[0] != 0xFF || head[1] == 0xDA {
+            return None;
+        }
+        if head[1] == 0xFF {
+            at += 1;
+            continue;
+        }
+        let length = usize::from(u16::from_be_bytes([head[2], head[3]]));
+        let segment = bytes.get(at + 4..at + 2 + length)?;
+        if head[1] == 0xE1 && segment.starts_with(NAME) {
+            return Some(&segment[NAME.len()..]);
+        }
+        at += 2 + length;
+    }
+}
+
 impl Metadata {
     /// Reads the EXIF of a whole file; a file without any gives empty metadata.
     pub fn of_file(bytes: &[u8]) -> Self {
-        let Ok(exif) = exif::Reader::new().read_from_container(&mut Cursor::new(bytes)) else {
-            return Self::default();
-        };
-        let kept = |field: &&Field| {
-            field.ifd_num == In::PRIMARY
-                && match field.tag.context() {
-                    Context::Tiff => DESCRIPTIVE.contains(&field.tag),
-                    Context::Exif => !matches!(field.tag, Tag::MakerNote | Tag::PixelXDimension | Tag::PixelYDimension),
-                    Context::Gps => true,
-                    _ => false,
-                }
-                && !matches!(field.value, Value::Unknown(..))
-        };
+        let read = block_of(bytes)
+            .and_then(|block| sieved(block, wanted))
+            .and_then(|small| exif::Reader::new().read_raw(small).ok());
+        let Some(exif) = read else { return Self::default() };
+        let kept = |field: &&Field| field.ifd_num == In::PRIMARY && !matches!(field.value, Value::Unknown(..));
         Self { fields: exif.fields().filter(kept).cloned().collect() }
     }
 

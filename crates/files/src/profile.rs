@@ -1,15 +1,13 @@
 //! Colour profiles (ICC).
 
+use std::sync::Arc;
+
 use amber_core::colour::space::WIDE_TO_SRGB;
 use amber_core::colour::transfer::decode_srgb;
 use amber_core::picture::source::{code_of_encoded, code_of_linear};
-use moxcms::{ColorProfile, DataColorSpace, Layout, ToneReprCurve, TransformOptions};
-use rayon::prelude::*;
+use moxcms::{ColorProfile, DataColorSpace, Layout, ToneReprCurve, TransformExecutor, TransformOptions};
 
 use crate::error::FileError;
-
-/// Pixels converted at a time.
-const CHUNK: usize = 1 << 16;
 
 fn unusable(why: impl ToString) -> FileError {
     FileError::Profile { why: why.to_string() }
@@ -31,46 +29,60 @@ fn working() -> ColorProfile {
     profile
 }
 
-/// Encoded samples (0..1, three per pixel, or one for a grey picture) in the file's own space to a source's codes,
-/// by the file's profile, or as sRGB where it has none.
-pub fn to_working(samples: &[f32], grey: bool, icc: Option<&[u8]>) -> Result<Vec<u16>, FileError> {
-    let channels = if grey { 1 } else { 3 };
-    let Some(icc) = icc else { return Ok(from_srgb(samples, grey)) };
-    let profile = ColorProfile::new_from_slice(icc).map_err(unusable)?;
-    let (wanted, layout) = if grey { (DataColorSpace::Gray, Layout::Gray) } else { (DataColorSpace::Rgb, Layout::Rgb) };
-    if profile.color_space != wanted {
-        return Err(unusable(format!(
-            "it describes {:?} colours, but the picture has {wanted:?}",
-            profile.color_space
-        )));
+/// The way from a file's encoded samples (0..1, three per pixel, or one for a grey picture) to a source's codes: by the
+/// file's profile, or as sRGB where it has none.
+pub struct ToWorking {
+    grey: bool,
+    transform: Option<Arc<dyn TransformExecutor<f32> + Send + Sync>>,
+}
+
+impl ToWorking {
+    pub fn new(grey: bool, icc: Option<&[u8]>) -> Result<Self, FileError> {
+        let Some(icc) = icc else { return Ok(Self { grey, transform: None }) };
+        let profile = ColorProfile::new_from_slice(icc).map_err(unusable)?;
+        let (wanted, layout) =
+            if grey { (DataColorSpace::Gray, Layout::Gray) } else { (DataColorSpace::Rgb, Layout::Rgb) };
+        if profile.color_space != wanted {
+            return Err(unusable(format!(
+                "it describes {:?} colours, but the picture has {wanted:?}",
+                profile.color_space
+            )));
+        }
+        let options = TransformOptions::default();
+        let transform = profile.create_transform_f32(layout, &working(), Layout::Rgb, options).map_err(unusable)?;
+        Ok(Self { grey, transform: Some(transform) })
     }
-    let target = working();
-    let transform =
-        profile.create_transform_f32(layout, &target, Layout::Rgb, TransformOptions::default()).map_err(unusable)?;
-    let mut codes = vec![0u16; samples.len() / channels * 3];
-    codes.par_chunks_mut(3 * CHUNK).zip(samples.par_chunks(channels * CHUNK)).try_for_each(|(out, given)| {
-        let mut converted = vec![0.0f32; out.len()];
-        transform.transform(given, &mut converted).map_err(unusable)?;
-        for (pixel, wide) in out.chunks_exact_mut(3).zip(converted.chunks_exact(3)) {
+
+    /// Converts a run of pixels.
+    pub fn codes(&self, samples: &[f32], codes: &mut [u16]) -> Result<(), FileError> {
+        let Some(transform) = &self.transform else {
+            let copies = if self.grey { 3 } else { 1 };
+            for (codes, v) in codes.chunks_exact_mut(copies).zip(samples) {
+                codes.fill(code_of_encoded(f64::from(*v)));
+            }
+            return Ok(());
+        };
+        let mut converted = vec![0.0f32; codes.len()];
+        transform.transform(samples, &mut converted).map_err(unusable)?;
+        for (pixel, wide) in codes.chunks_exact_mut(3).zip(converted.chunks_exact(3)) {
             let light = WIDE_TO_SRGB.apply([0, 1, 2].map(|k| decode_srgb(wide[k].clamp(0.0, 1.0) as f64)));
             for (code, light) in pixel.iter_mut().zip(light) {
                 *code = code_of_linear(light);
             }
         }
-        Ok::<_, FileError>(())
-    })?;
-    Ok(codes)
-}
-
-/// sRGB as it stands: the codes are sRGB's own.
-fn from_srgb(samples: &[f32], grey: bool) -> Vec<u16> {
-    let copies = if grey { 3 } else { 1 };
-    samples.iter().flat_map(|v| std::iter::repeat_n(code_of_encoded(*v as f64), copies)).collect()
+        Ok(())
+    }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    fn to_working(samples: &[f32], grey: bool, icc: Option<&[u8]>) -> Result<Vec<u16>, FileError> {
+        let mut codes = vec![0; if grey { 3 * samples.len() } else { samples.len() }];
+        ToWorking::new(grey, icc)?.codes(samples, &mut codes)?;
+        Ok(codes)
+    }
 
     /// Within half a step of 8 bits: the profile passes through the rounded numbers of its own format.
     #[test]

@@ -1,13 +1,20 @@
 //! Opening a picture.
+//!
+//! Nothing of a file is believed before it is measured: its pixels, the length of its palette, what its profile and its EXIF
+//! unpack to. What a decoder still stumbles over is a damaged file, never the end of the program.
 
 use std::io::Cursor;
+use std::panic::{AssertUnwindSafe, catch_unwind};
 
 use amber_core::Source;
-use image::{ColorType, DynamicImage, ImageDecoder, ImageFormat, ImageReader};
+use image::codecs::png::PngDecoder;
+use image::{ColorType, DynamicImage, ImageDecoder, ImageError, ImageFormat, ImageReader};
 
+use crate::codes::Reading;
 use crate::error::FileError;
 use crate::metadata::Metadata;
-use crate::profile;
+use crate::profile::ToWorking;
+use crate::{chunks, strips};
 
 /// Bounds on what is decoded.
 #[derive(Debug, Clone, Copy)]
@@ -22,6 +29,18 @@ impl Default for Limits {
     }
 }
 
+impl Limits {
+    fn check(&self, width: u32, height: u32) -> Result<(), FileError> {
+        if u64::from(width) * u64::from(height) > self.megapixels.saturating_mul(1_000_000) {
+            return Err(FileError::TooManyPixels { width, height, limit: self.megapixels });
+        }
+        Ok(())
+    }
+}
+
+/// Most bytes that a profile, an EXIF block or a text inside a file may unpack to.
+const MOST_BESIDE: u64 = 32 << 20;
+
 /// A picture that has been opened.
 #[derive(Debug)]
 pub struct Opened {
@@ -31,39 +50,130 @@ pub struct Opened {
     pub format: &'static str,
 }
 
-/// Decodes a whole file: profile converted, orientation applied.
-pub fn open(bytes: &[u8], limits: Limits) -> Result<Opened, FileError> {
-    let guessed = image::guess_format(bytes).map_err(|_| FileError::NotAPicture)?;
-    let format = match guessed {
-        ImageFormat::Jpeg => "JPEG",
-        ImageFormat::Png => "PNG",
-        ImageFormat::Tiff => "TIFF",
-        _ => return Err(FileError::NotAPicture),
-    };
-    let damaged = |why: String| FileError::Damaged { format, why };
-    if guessed == ImageFormat::Jpeg && !jpeg_is_complete(bytes) {
-        return Err(damaged("its end is missing".into()));
+/// Kind of a file by its first bytes.
+fn format_of(bytes: &[u8]) -> Result<(ImageFormat, &'static str), FileError> {
+    // a TIFF of more than 4 GiB has a mark of its own
+    if bytes.starts_with(b"II\x2b\0") || bytes.starts_with(b"MM\0\x2b") {
+        return Ok((ImageFormat::Tiff, "TIFF"));
     }
-    let mut reader = ImageReader::with_format(Cursor::new(bytes), guessed);
-    reader.no_limits(); // bounded below by the pixels, before anything is decoded
-    let mut decoder = reader.into_decoder().map_err(|e| refused(e, format))?;
-    let (width, height) = decoder.dimensions();
-    if width as u64 * height as u64 > limits.megapixels * 1_000_000 {
-        return Err(FileError::TooManyPixels { width, height, limit: limits.megapixels });
+    match image::guess_format(bytes).map_err(|_| FileError::NotAPicture)? {
+        ImageFormat::Jpeg => Ok((ImageFormat::Jpeg, "JPEG")),
+        ImageFormat::Png => Ok((ImageFormat::Png, "PNG")),
+        ImageFormat::Tiff => Ok((ImageFormat::Tiff, "TIFF")),
+        _ => Err(FileError::NotAPicture),
     }
-    let colour = decoder.color_type();
-    let icc = decoder.icc_profile().map_err(|e| refused(e, format))?;
-    let orientation = decoder.orientation().map_err(|e| refused(e, format))?;
-    let mut picture = DynamicImage::from_decoder(decoder).map_err(|e| refused(e, format))?;
-    picture.apply_orientation(orientation);
-    let source = to_source(picture, colour, icc.as_deref())?;
-    Ok(Opened { source, metadata: Metadata::of_file(bytes), format })
 }
 
-fn refused(error: image::ImageError, format: &'static str) -> FileError {
+/// Decodes a whole file: profile converted, orientation applied.
+pub fn open(bytes: &[u8], limits: Limits) -> Result<Opened, FileError> {
+    let (kind, format) = format_of(bytes)?;
+    walled(format, || {
+        let source = match kind {
+            ImageFormat::Tiff => match strips::open(bytes, limits)? {
+                Some(source) => source,
+                None => decoded(bytes, kind, format, limits)?,
+            },
+            _ => decoded(bytes, kind, format, limits)?,
+        };
+        Ok(Opened { source, metadata: Metadata::of_file(bytes), format })
+    })
+}
+
+/// Pixels of a file, without decoding it: what it says of itself.
+pub fn pixels_of(bytes: &[u8]) -> Result<u64, FileError> {
+    let (kind, format) = format_of(bytes)?;
+    walled(format, || {
+        let (width, height) = decoder(bytes, kind, format)?.dimensions();
+        Ok(u64::from(width) * u64::from(height))
+    })
+}
+
+/// A decoder that panics has met a damaged file.
+fn walled<T>(format: &'static str, work: impl FnOnce() -> Result<T, FileError>) -> Result<T, FileError> {
+    let damaged = FileError::Damaged { format, why: "its data contradict themselves" };
+    catch_unwind(AssertUnwindSafe(work)).unwrap_or(Err(damaged))
+}
+
+fn decoder<'a>(
+    bytes: &'a [u8],
+    kind: ImageFormat,
+    format: &'static str,
+) -> Result<Box<dyn ImageDecoder + 'a>, FileError> {
+    let refused = |e| refused(&e, format);
+    match kind {
+        ImageFormat::Png => {
+            chunks::check(bytes)?;
+            let mut limits = image::Limits::no_limits();
+            limits.max_alloc = Some(MOST_BESIDE);
+            let mut decoder = PngDecoder::with_limits(Cursor::new(bytes), limits).map_err(refused)?;
+            // only what is unpacked beside the picture is bounded here; the picture is by its pixels
+            decoder.set_limits(image::Limits::no_limits()).map_err(refused)?;
+            Ok(Box::new(decoder))
+        }
+        _ => {
+            let mut reader = ImageReader::with_format(Cursor::new(bytes), kind);
+            reader.no_limits(); // the picture is bounded by its pixels, before anything is decoded
+            Ok(Box::new(reader.into_decoder().map_err(refused)?))
+        }
+    }
+}
+
+fn decoded(bytes: &[u8], kind: ImageFormat, format: &'static str, limits: Limits) -> Result<Source, FileError> {
+    if kind == ImageFormat::Jpeg && !jpeg_is_complete(bytes) {
+        return Err(FileError::Damaged { format, why: "its end is missing" });
+    }
+    let refused = |e| refused(&e, format);
+    let mut decoder = decoder(bytes, kind, format)?;
+    let (width, height) = decoder.dimensions();
+    limits.check(width, height)?;
+    let colour = decoder.color_type();
+    let icc = decoder.icc_profile().map_err(refused)?;
+    if icc.is_none() && kind == ImageFormat::Png && chunks::find(bytes, b"iCCP").is_some() {
+        return Err(FileError::Profile { why: "it is damaged, or larger than any profile is".into() });
+    }
+    let orientation = decoder.orientation().map_err(refused)?;
+    let reading = reading(colour, icc.as_deref())?;
+    let mut picture = DynamicImage::from_decoder(decoder).map_err(refused)?;
+    picture.apply_orientation(orientation);
+    let (width, height) = (picture.width(), picture.height());
+    let codes = match picture {
+        DynamicImage::ImageLuma8(p) => reading.all(&p.into_raw()),
+        DynamicImage::ImageLumaA8(p) => reading.all(&p.into_raw()),
+        DynamicImage::ImageRgb8(p) => reading.all(&p.into_raw()),
+        DynamicImage::ImageRgba8(p) => reading.all(&p.into_raw()),
+        DynamicImage::ImageLuma16(p) => reading.all(&p.into_raw()),
+        DynamicImage::ImageLumaA16(p) => reading.all(&p.into_raw()),
+        DynamicImage::ImageRgb16(p) => reading.in_place(p.into_raw()),
+        DynamicImage::ImageRgba16(p) => reading.in_place(p.into_raw()),
+        _ => Err(unreadable()),
+    }?;
+    Source::new(width, height, codes).ok_or(FileError::NotAPicture)
+}
+
+fn reading(colour: ColorType, icc: Option<&[u8]>) -> Result<Reading, FileError> {
+    let channels = match colour {
+        ColorType::L8 | ColorType::L16 => 1,
+        ColorType::La8 | ColorType::La16 => 2,
+        ColorType::Rgb8 | ColorType::Rgb16 => 3,
+        ColorType::Rgba8 | ColorType::Rgba16 => 4,
+        _ => return Err(unreadable()),
+    };
+    Ok(Reading { channels, working: ToWorking::new(channels < 3, icc)? })
+}
+
+pub(crate) fn unreadable() -> FileError {
+    FileError::UnreadableColours { what: "floating-point or other unusual numbers" }
+}
+
+/// A decoder's complaint in our own words.
+pub(crate) fn refused(error: &ImageError, format: &'static str) -> FileError {
     match error {
-        image::ImageError::Unsupported(e) => FileError::UnreadableColours { what: e.to_string() },
-        other => FileError::Damaged { format, why: other.to_string() },
+        ImageError::Unsupported(_) => FileError::UnreadableColours { what: "an unusual kind or compression" },
+        ImageError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => {
+            FileError::Damaged { format, why: "its end is missing" }
+        }
+        ImageError::Limits(_) => FileError::Damaged { format, why: "what it holds beside the picture is too large" },
+        _ => FileError::Damaged { format, why: "its data cannot be decoded" },
     }
 }
 
@@ -87,36 +197,7 @@ fn jpeg_is_complete(bytes: &[u8]) -> bool {
     false
 }
 
-fn to_source(picture: DynamicImage, colour: ColorType, icc: Option<&[u8]>) -> Result<Source, FileError> {
-    let (width, height) = (picture.width(), picture.height());
-    let grey = !colour.has_color();
-    let deep = match colour {
-        ColorType::L8 | ColorType::La8 | ColorType::Rgb8 | ColorType::Rgba8 => false,
-        ColorType::L16 | ColorType::La16 | ColorType::Rgb16 | ColorType::Rgba16 => true,
-        other => return Err(FileError::UnreadableColours { what: format!("{other:?}") }),
-    };
-    let channels = if grey { 1 } else { 3 };
-    let mut samples = Vec::with_capacity(channels * width as usize * height as usize);
-    // what is transparent lies on white
-    let mut push = |values: &[f32], alpha: f32| samples.extend(values.iter().map(|v| v * alpha + 1.0 - alpha));
-    match (grey, deep) {
-        (true, false) => picture.into_luma_alpha8().pixels().for_each(|p| {
-            let [v, a] = p.0.map(|c| c as f32 / 255.0);
-            push(&[v], a);
-        }),
-        (true, true) => picture.into_luma_alpha16().pixels().for_each(|p| {
-            let [v, a] = p.0.map(|c| c as f32 / 65535.0);
-            push(&[v], a);
-        }),
-        (false, false) => picture.into_rgba8().pixels().for_each(|p| {
-            let [r, g, b, a] = p.0.map(|c| c as f32 / 255.0);
-            push(&[r, g, b], a);
-        }),
-        (false, true) => picture.into_rgba16().pixels().for_each(|p| {
-            let [r, g, b, a] = p.0.map(|c| c as f32 / 65535.0);
-            push(&[r, g, b], a);
-        }),
-    }
-    let codes = profile::to_working(&samples, grey, icc)?;
-    Source::new(width, height, codes).ok_or(FileError::NotAPicture)
+/// For the reader of strips.
+pub(crate) fn checked(limits: Limits, width: u32, height: u32) -> Result<(), FileError> {
+    limits.check(width, height)
 }

@@ -105,3 +105,122 @@ fn an_independent_program_reads_what_we_write() {
     let left: Vec<_> = std::fs::read_dir(folder.path()).unwrap().collect();
     assert_eq!(left.len(), 2, "no partial file is left");
 }
+
+/// A PNG chunk with a right checksum.
+fn chunk(kind: &[u8; 4], content: &[u8]) -> Vec<u8> {
+    let mut crc = !0u32;
+    for byte in kind.iter().chain(content) {
+        crc ^= u32::from(*byte);
+        (0..8).for_each(|_| crc = (crc >> 1) ^ (0xEDB8_8320 & (crc & 1).wrapping_neg()));
+    }
+    [&(content.len() as u32).to_be_bytes()[..], kind, content, &(!crc).to_be_bytes()].concat()
+}
+
+/// A PNG with a chunk put before its data.
+fn png_with(extra: &[u8]) -> Vec<u8> {
+    let png = write::png(&gradient(32, 32), 32, 32).unwrap();
+    let header = 8 + 25;
+    [&png[..header], extra, &png[header..]].concat()
+}
+
+/// zlib data of `length` zeros, in stored and repeated blocks as small as may be.
+fn deflated_zeros(length: usize) -> Vec<u8> {
+    use std::io::Write;
+    let mut encoder = flate2::write::ZlibEncoder::new(Vec::new(), flate2::Compression::best());
+    let block = vec![0u8; 1 << 20];
+    (0..length >> 20).for_each(|_| encoder.write_all(&block).unwrap());
+    encoder.finish().unwrap()
+}
+
+#[test]
+fn a_profile_that_unpacks_without_end_is_refused() {
+    let bomb = [b"bomb\0\0".as_slice(), &deflated_zeros(200 << 20)].concat();
+    let error = open(&png_with(&chunk(b"iCCP", &bomb)), Limits::default()).unwrap_err();
+    assert!(error.to_string().contains("profile"), "{error}");
+}
+
+#[test]
+fn a_palette_cut_off_is_a_damaged_file() {
+    let error = open(&png_with(&chunk(b"PLTE", &[7; 28])), Limits::default()).unwrap_err();
+    assert!(matches!(error, FileError::Damaged { format: "PNG", .. }), "{error}");
+}
+
+#[test]
+fn exif_that_shares_its_bytes_stays_small() {
+    let mut block = b"II\x2a\0\x08\0\0\0".to_vec();
+    let count = 20_000u16;
+    block.extend(count.to_le_bytes());
+    for i in 0..count {
+        block.extend([0x010E + i % 300, 2].map(u16::to_le_bytes).concat());
+        block.extend(800_000u32.to_le_bytes());
+        block.extend((8 + 2 + 12 * u32::from(count) + 4).to_le_bytes());
+    }
+    block.extend([0; 4]);
+    block.extend(vec![b'x'; 800_000]);
+    let opened = open(&png_with(&chunk(b"eXIf", &block)), Limits::default()).unwrap();
+    assert!(opened.metadata.is_empty(), "no field of 800 KB is kept");
+}
+
+/// A profile inside a file, all the way to the picture: Display P3's green lies outside sRGB.
+#[test]
+fn the_profile_of_a_file_is_honoured() {
+    let p3 = moxcms::ColorProfile::new_display_p3().encode().unwrap();
+    let pixels: Vec<u8> = [0, 255, 0].repeat(16 * 16);
+    let mut jpeg = Vec::new();
+    let mut encoder = jpeg_encoder::Encoder::new(&mut jpeg, 100);
+    encoder.add_icc_profile(&p3).unwrap();
+    encoder.encode(&pixels, 16, 16, jpeg_encoder::ColorType::Rgb).unwrap();
+    let mut tiff_file = std::io::Cursor::new(Vec::new());
+    let mut tiff = tiff::encoder::TiffEncoder::new(&mut tiff_file).unwrap();
+    let mut image = tiff.new_image::<tiff::encoder::colortype::RGB8>(16, 16).unwrap();
+    image.encoder().write_tag(tiff::tags::Tag::IccProfile, p3.as_slice()).unwrap();
+    image.write_data(&pixels).unwrap();
+    for file in [jpeg, tiff_file.into_inner()] {
+        let opened = open(&file, Limits::default()).unwrap();
+        let red = amber_core::picture::source::linear_of_code()[opened.source.row(8, 8, 1)[0] as usize];
+        // P3 green in linear sRGB: -0.2249, 1.0420, -0.0786 (from the published primaries)
+        assert!((red + 0.2249).abs() < 0.02, "{red}");
+    }
+}
+
+/// Every kind of TIFF that is read by strips says the same as `image` does.
+#[test]
+fn strips_tiles_and_depths_agree_with_image() {
+    use tiff::encoder::colortype::{Gray8, Gray16, RGB8, RGB16, RGBA8, RGBA16};
+    fn file<C: tiff::encoder::colortype::ColorType>(data: &[C::Inner], rows: u32) -> Vec<u8>
+    where
+        [C::Inner]: tiff::encoder::TiffValue,
+    {
+        let mut out = std::io::Cursor::new(Vec::new());
+        let mut encoder = tiff::encoder::TiffEncoder::new(&mut out).unwrap();
+        let mut image = encoder.new_image::<C>(30, 20).unwrap();
+        image.rows_per_strip(rows).unwrap();
+        image.write_data(data).unwrap();
+        out.into_inner()
+    }
+    let eight: Vec<u8> = (0..30 * 20 * 4).map(|i| (i * 37 % 256) as u8).collect();
+    let sixteen: Vec<u16> = (0..30 * 20 * 4).map(|i| (i * 997 % 65_536) as u16).collect();
+    let count = 30 * 20;
+    for rows in [20, 7] {
+        let files = [
+            file::<Gray8>(&eight[..count], rows),
+            file::<RGB8>(&eight[..3 * count], rows),
+            file::<RGBA8>(&eight, rows),
+            file::<Gray16>(&sixteen[..count], rows),
+            file::<RGB16>(&sixteen[..3 * count], rows),
+            file::<RGBA16>(&sixteen, rows),
+        ];
+        for (kind, bytes) in files.iter().enumerate() {
+            let ours = open(bytes, Limits::default()).unwrap().source;
+            let theirs = image::load_from_memory(bytes).unwrap().into_rgba16();
+            let encoded = amber_core::picture::source::encoded_of_code();
+            for (a, b) in ours.pixels().chunks_exact(3).zip(theirs.pixels()) {
+                let alpha = f32::from(b.0[3]) / 65535.0;
+                for k in 0..3 {
+                    let wanted = f32::from(b.0[k]) / 65535.0 * alpha + 1.0 - alpha;
+                    assert!((encoded[a[k] as usize] - wanted).abs() < 3e-5, "kind {kind}, {rows} rows");
+                }
+            }
+        }
+    }
+}

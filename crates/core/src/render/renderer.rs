@@ -157,7 +157,7 @@ impl Renderer {
         quantise: impl Fn(&Picture<Display>) -> Vec<T> + Sync,
         make: impl Fn(&Plan, Region) -> Result<Picture<Display>, CoreError> + Sync,
     ) -> Result<Vec<T>, CoreError> {
-        let region = request.region;
+        let region = inside(request)?;
         let out = Mutex::new(vec![T::default(); 3 * region.pixels()]);
         self.for_each_tile(request, until, watch, |plan, cell| {
             let part = part_of(cell, region);
@@ -199,18 +199,7 @@ impl Renderer {
         watch: Watch,
         work: impl Fn(&Plan, Region) -> Result<(), CoreError> + Sync,
     ) -> Result<(), CoreError> {
-        let frame = request.scaled.source.region();
-        let region = request.region;
-        if region.is_empty() || !frame.contains(&region) {
-            return Err(CoreError::RegionOutside {
-                x: region.x,
-                y: region.y,
-                width: region.width,
-                height: region.height,
-                frame_width: frame.width,
-                frame_height: frame.height,
-            });
-        }
+        let (frame, region) = (request.scaled.source.region(), inside(request)?);
         watch.check()?;
         self.pool.install(|| {
             let plan = Plan::new(request, until, &self.prepared)?;
@@ -373,6 +362,22 @@ fn developed(plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Pictu
         uneven.apply(&film.curves, &mut density);
     }
     Ok(density)
+}
+
+/// The region that is asked for, which must lie in the frame: asked before anything of its size is made.
+fn inside(request: &RenderRequest) -> Result<Region, CoreError> {
+    let (frame, region) = (request.scaled.source.region(), request.region);
+    if !region.is_empty() && frame.contains(&region) {
+        return Ok(region);
+    }
+    Err(CoreError::RegionOutside {
+        x: region.x,
+        y: region.y,
+        width: region.width,
+        height: region.height,
+        frame_width: frame.width,
+        frame_height: frame.height,
+    })
 }
 
 /// The part of a tile that a region asks for.

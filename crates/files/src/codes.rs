@@ -1,0 +1,92 @@
+//! Samples of a file become a source's codes: bit depth, transparency, profile, in one pass.
+//!
+//! Pictures are converted by chunks and in parallel, so that beside the samples and the codes nothing of the picture's size is
+//! ever held; samples that take as much room as codes are converted where they lie.
+
+use rayon::prelude::*;
+
+use crate::error::FileError;
+use crate::profile::ToWorking;
+
+/// Pixels converted at a time.
+const CHUNK: usize = 1 << 15;
+
+/// A file's unsigned sample.
+pub trait Sample: Copy + Send + Sync {
+    /// 0..1.
+    fn unit(self) -> f32;
+}
+
+impl Sample for u8 {
+    fn unit(self) -> f32 {
+        f32::from(self) / 255.0
+    }
+}
+
+impl Sample for u16 {
+    fn unit(self) -> f32 {
+        f32::from(self) / 65535.0
+    }
+}
+
+/// How a file's pixels are to be read.
+pub struct Reading {
+    /// 1 grey, 2 grey and alpha, 3 colour, 4 colour and alpha.
+    pub channels: usize,
+    pub working: ToWorking,
+}
+
+impl Reading {
+    /// The codes of whole pixels. What is transparent lies on white.
+    pub fn convert<S: Sample>(&self, samples: &[S], codes: &mut [u16]) -> Result<(), FileError> {
+        let (channels, colours) = (self.channels, self.channels - usize::from(self.channels.is_multiple_of(2)));
+        let mut values = Vec::with_capacity(samples.len() / channels * colours);
+        for pixel in samples.chunks_exact(channels) {
+            let alpha = if channels > colours { pixel[colours].unit() } else { 1.0 };
+            values.extend(pixel[..colours].iter().map(|v| if alpha < 1.0 { v.unit() * alpha + 1.0 - alpha } else { v.unit() }));
+        }
+        self.working.codes(&values, codes)
+    }
+
+    /// The codes of a whole picture.
+    pub fn all<S: Sample>(&self, samples: &[S]) -> Result<Vec<u16>, FileError> {
+        let mut codes = vec![0u16; samples.len() / self.channels * 3];
+        let chunks = samples.par_chunks(self.channels * CHUNK);
+        codes.par_chunks_mut(3 * CHUNK).zip(chunks).try_for_each(|(out, given)| self.convert(given, out))?;
+        Ok(codes)
+    }
+
+    /// [`Reading::all`] for samples of 16 bits in colour: the codes take the samples' place.
+    pub fn in_place(&self, mut samples: Vec<u16>) -> Result<Vec<u16>, FileError> {
+        if self.channels < 3 {
+            return self.all(&samples);
+        }
+        let pixels = samples.len() / self.channels;
+        // as much at a time as keeps the threads busy; what is written never reaches what is still to be read
+        let stride = CHUNK * 4 * rayon::current_num_threads().max(1);
+        for from in (0..pixels).step_by(stride) {
+            let count = stride.min(pixels - from);
+            let codes = self.all(&samples[from * self.channels..(from + count) * self.channels])?;
+            samples[3 * from..3 * (from + count)].copy_from_slice(&codes);
+        }
+        samples.truncate(3 * pixels);
+        samples.shrink_to_fit();
+        Ok(samples)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn transparent_pixels_lie_on_white_and_in_place_agrees() {
+        let reading = Reading { channels: 4, working: ToWorking::new(false, None).unwrap() };
+        let samples: Vec<u16> = (0..4 * 300_000u32).map(|i| (i.wrapping_mul(40_503) >> 4) as u16).collect();
+        let codes = reading.all(&samples).unwrap();
+        assert_eq!(codes, reading.in_place(samples).unwrap());
+        let clear = reading.all(&[10u16, 20, 30, 0]).unwrap();
+        let grey = Reading { channels: 1, working: ToWorking::new(true, None).unwrap() };
+        assert_eq!(clear, grey.all(&[255u8]).unwrap());
+    }
+}

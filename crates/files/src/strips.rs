@@ -1,0 +1,170 @@
+//! TIFF by strips and tiles: what is decoded goes straight to its place, turned as the file's orientation asks.
+
+use std::io::Cursor;
+
+use amber_core::Source;
+use tiff::decoder::{Decoder, DecodingResult};
+use tiff::tags::{PlanarConfiguration, SampleFormat, Tag};
+use tiff::{ColorType, TiffError};
+
+use crate::codes::Reading;
+use crate::error::FileError;
+use crate::profile::ToWorking;
+use crate::read::{Limits, checked};
+
+/// Largest colour profile of a file.
+const MOST_PROFILE: usize = 32 << 20;
+
+/// EXIF's eight ways for a picture to lie: the place in the upright picture of a pixel of the file.
+#[derive(Clone, Copy)]
+struct Turn {
+    way: u16,
+    width: usize,
+    height: usize,
+}
+
+impl Turn {
+    fn upright(&self) -> (usize, usize) {
+        if self.way >= 5 { (self.height, self.width) } else { (self.width, self.height) }
+    }
+
+    fn place(&self, x: usize, y: usize) -> usize {
+        let (right, down) = (self.width - 1 - x, self.height - 1 - y);
+        let (column, row) = match self.way {
+            2 => (right, y),
+            3 => (right, down),
+            4 => (x, down),
+            5 => (y, x),
+            6 => (down, x),
+            7 => (down, right),
+            8 => (y, right),
+            _ => (x, y),
+        };
+        row * self.upright().0 + column
+    }
+}
+
+fn damaged(error: &TiffError) -> FileError {
+    let why = match error {
+        TiffError::UnsupportedError(_) => {
+            return FileError::UnreadableColours { what: "an unusual kind or compression" };
+        }
+        TiffError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => "its end is missing",
+        TiffError::LimitsExceeded => "its parts are larger than the picture",
+        _ => "its data cannot be decoded",
+    };
+    FileError::Damaged { format: "TIFF", why }
+}
+
+/// Opens a TIFF of ordinary kind: grey or RGB, with alpha or without, 8 or 16 bit. `None` for the others.
+pub fn open(bytes: &[u8], limits: Limits) -> Result<Option<Source>, FileError> {
+    let Ok(decoder) = Decoder::new(Cursor::new(bytes)) else { return Ok(None) };
+    let mut decoder = decoder.with_limits(tiff::decoder::Limits::unlimited());
+    let (width, height) = decoder.dimensions().map_err(|e| damaged(&e))?;
+    checked(limits, width, height)?;
+    let Some(channels) = channels_of(&mut decoder) else { return Ok(None) };
+    if width == 0 || height == 0 {
+        return Ok(None);
+    }
+    // no part may be larger than the whole picture, whatever the file says
+    let mut bounds = tiff::decoder::Limits::default();
+    bounds.decoding_buffer_size = width as usize * height as usize * 16 + (1 << 20);
+    bounds.intermediate_buffer_size = bounds.decoding_buffer_size;
+    bounds.ifd_value_size = MOST_PROFILE;
+    let mut decoder = decoder.with_limits(bounds);
+    let icc = decoder.find_tag(Tag::IccProfile).ok().flatten().and_then(|v| v.into_u8_vec().ok());
+    let way = decoder.find_tag_unsigned::<u16>(Tag::Orientation).ok().flatten().unwrap_or(1);
+    let reading = Reading { channels, working: ToWorking::new(channels < 3, icc.as_deref())? };
+    let turn = Turn { way, width: width as usize, height: height as usize };
+    let codes = codes(&mut decoder, &reading, turn)?;
+    let (width, height) = turn.upright();
+    Ok(Source::new(width as u32, height as u32, codes))
+}
+
+/// Samples of a pixel, where they are of an ordinary kind.
+fn channels_of(decoder: &mut Decoder<Cursor<&[u8]>>) -> Option<usize> {
+    let planar = decoder.find_tag_unsigned::<u16>(Tag::PlanarConfiguration).ok()?;
+    let format = decoder.find_tag_unsigned_vec::<u16>(Tag::SampleFormat).ok()?.unwrap_or_default();
+    let whole = format.iter().all(|f| *f == SampleFormat::Uint.to_u16());
+    // a grey that runs from white to black, and colours that are not plain RGB, are left to the other way
+    let plain = matches!(decoder.find_tag_unsigned::<u16>(Tag::PhotometricInterpretation), Ok(Some(1 | 2)));
+    if planar.is_some_and(|p| p != PlanarConfiguration::Chunky.to_u16()) || !whole || !plain {
+        return None;
+    }
+    match decoder.colortype().ok()? {
+        ColorType::Gray(8 | 16) => Some(1),
+        ColorType::GrayA(8 | 16) => Some(2),
+        ColorType::RGB(8 | 16) => Some(3),
+        ColorType::RGBA(8 | 16) => Some(4),
+        _ => None,
+    }
+}
+
+fn codes(decoder: &mut Decoder<Cursor<&[u8]>>, reading: &Reading, turn: Turn) -> Result<Vec<u16>, FileError> {
+    let (width, height) = (turn.width, turn.height);
+    let chunk = decoder.chunk_dimensions();
+    let (chunk_width, chunk_height) = (chunk.0.max(1) as usize, chunk.1.max(1) as usize);
+    let across = width.div_ceil(chunk_width);
+    let count = across * height.div_ceil(chunk_height);
+    let mut codes = Vec::new();
+    for index in 0..count {
+        let (left, top) = (index % across * chunk_width, index / across * chunk_height);
+        let (columns, rows) = (chunk_width.min(width - left), chunk_height.min(height - top));
+        let samples = decoder.read_chunk(index as u32).map_err(|e| damaged(&e))?;
+        let enough = |have: usize| {
+            let short = FileError::Damaged { format: "TIFF", why: "its end is missing" };
+            if have < columns * rows * reading.channels { Err(short) } else { Ok(columns * rows * reading.channels) }
+        };
+        let part = match samples {
+            // one part that lies upright: its codes are the picture's
+            DecodingResult::U16(mut v) => {
+                v.truncate(enough(v.len())?);
+                reading.in_place(v)?
+            }
+            DecodingResult::U8(v) => reading.all(&v[..enough(v.len())?])?,
+            _ => return Err(crate::read::unreadable()),
+        };
+        if count == 1 && turn.way <= 1 {
+            return Ok(part);
+        }
+        if codes.is_empty() {
+            codes = vec![0u16; 3 * width * height];
+        }
+        for (y, row) in part.chunks_exact(3 * columns).enumerate() {
+            if turn.way <= 1 {
+                let start = 3 * ((top + y) * width + left);
+                codes[start..start + 3 * columns].copy_from_slice(row);
+                continue;
+            }
+            for (x, pixel) in row.chunks_exact(3).enumerate() {
+                let at = 3 * turn.place(left + x, top + y);
+                codes[at..at + 3].copy_from_slice(pixel);
+            }
+        }
+    }
+    Ok(codes)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use image::metadata::Orientation;
+    use image::{DynamicImage, RgbImage};
+
+    /// Against another implementation: the eight ways of a small picture.
+    #[test]
+    fn turns_agree_with_image() {
+        let picture = RgbImage::from_fn(5, 3, |x, y| image::Rgb([x as u8, y as u8, 0]));
+        for way in 1..=8u8 {
+            let turn = Turn { way: way.into(), width: 5, height: 3 };
+            let mut turned = DynamicImage::ImageRgb8(picture.clone());
+            turned.apply_orientation(Orientation::from_exif(way).unwrap());
+            let turned = turned.into_rgb8();
+            assert_eq!(turn.upright(), (turned.width() as usize, turned.height() as usize));
+            for (x, y, pixel) in picture.enumerate_pixels() {
+                let at = turn.place(x as usize, y as usize);
+                assert_eq!(turned.as_raw()[3 * at..3 * at + 3], pixel.0, "way {way}, {x} {y}");
+            }
+        }
+    }
+}
