@@ -72,6 +72,11 @@ impl Development {
 
     /// Reads a document of any version up to ours and checks every value.
     pub fn from_json(text: &str) -> Result<Self, CoreError> {
+        Self::from_json_with(text, BTreeMap::new())
+    }
+
+    /// [`Development::from_json`] with masks that are kept apart from the document.
+    pub fn from_json_with(text: &str, masks: BTreeMap<String, Mask>) -> Result<Self, CoreError> {
         #[derive(Deserialize)]
         struct Head {
             version: u32,
@@ -81,7 +86,8 @@ impl Development {
         if head.version > VERSION {
             return Err(CoreError::TooNew { found: head.version, known: VERSION });
         }
-        let development: Development = serde_json::from_str(text).map_err(invalid)?;
+        let mut development: Development = serde_json::from_str(text).map_err(invalid)?;
+        development.masks.extend(masks);
         development.check()?;
         Ok(development)
     }

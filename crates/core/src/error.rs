@@ -2,25 +2,30 @@
 
 use thiserror::Error;
 
+use crate::text::{shortened, shortened_to};
+
+/// Most characters of an explanation, which may quote what came from outside.
+const LONGEST: usize = 300;
+
 #[derive(Debug, Error, Clone, PartialEq)]
 pub enum CoreError {
     #[error("the render was abandoned because a newer one was asked for")]
     Abandoned,
-    #[error("there is no stock called '{id}'; `amber-grain stocks` lists those there are")]
+    #[error("there is no stock called '{}'; `amber-grain stocks` lists those there are", shortened(id))]
     UnknownStock { id: String },
-    #[error("the stock file is not valid: {why}")]
+    #[error("the stock file is not valid: {}", shortened_to(why, LONGEST))]
     StockFile { why: String },
-    #[error("there is no control called '{id}'; `amber-grain controls` lists those there are")]
+    #[error("there is no control called '{}'; `amber-grain controls` lists those there are", shortened(id))]
     UnknownControl { id: String },
-    #[error("{label} takes {wanted}; '{given}' is not one")]
+    #[error("{label} takes {wanted}; '{}' is not one", shortened(given))]
     NotAValue { label: &'static str, wanted: String, given: String },
     #[error("{label} goes from {low} to {high}{unit}; {given} lies outside")]
     OutOfRange { label: &'static str, low: f64, high: f64, unit: &'static str, given: f64 },
-    #[error("mask '{name}' {why}")]
+    #[error("mask '{}' {}", shortened(name), shortened_to(why, LONGEST))]
     Mask { name: String, why: String },
-    #[error("{label} asks for mask '{id}', which this frame does not have")]
+    #[error("{label} asks for mask '{}', which this frame does not have", shortened(id))]
     UnknownMask { label: String, id: String },
-    #[error("the development is not valid: {why}")]
+    #[error("the development is not valid: {}", shortened_to(why, LONGEST))]
     Development { why: String },
     #[error(
         "this development has version {found}; this Amber Grain reads up to version {known}. Use a newer Amber Grain"

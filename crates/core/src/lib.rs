@@ -15,6 +15,7 @@ pub mod picture;
 pub mod render;
 pub mod stations;
 pub mod stock;
+pub mod text;
 
 pub use development::Development;
 pub use error::CoreError;

@@ -1,6 +1,6 @@
 //! Frames, their developments and the history of those.
 
-use std::sync::Arc;
+use std::sync::{Arc, PoisonError};
 
 use amber_core::{Catalogue, Development, Stock};
 use rusqlite::{Connection, OptionalExtension, Row, Transaction, params};
@@ -9,6 +9,7 @@ use crate::Library;
 use crate::error::LibraryError;
 use crate::rolls::checked_name;
 use crate::stocks::own_stock;
+use crate::strokes;
 
 /// A frame as it lies on the contact sheet.
 #[derive(Debug, Clone)]
@@ -26,7 +27,10 @@ pub struct FrameSummary {
     pub height: u32,
     pub revision: i64,
     pub exported: bool,
+    /// That of the first stock, where the frame's own cannot be read.
     pub development: Development,
+    /// Why its development cannot be read.
+    pub trouble: Option<String>,
 }
 
 /// A frame on the bench.
@@ -64,10 +68,11 @@ pub enum Step {
 }
 
 const FRAMES: &str = "SELECT f.id, f.roll, f.position, f.name, f.content, c.format, c.width, c.height, f.revision, \
-     f.exported IS NOT NULL, h.development FROM frames f JOIN contents c ON c.hash = f.content \
+     f.exported IS NOT NULL, h.development, h.masks FROM frames f JOIN contents c ON c.hash = f.content \
      JOIN history h ON h.frame = f.id AND h.step = f.cursor";
 
-fn summary(row: &Row) -> rusqlite::Result<(FrameSummary, String)> {
+/// A row of a frame, and its development as it is kept.
+fn summary(row: &Row) -> rusqlite::Result<(FrameSummary, [String; 2])> {
     let frame = FrameSummary {
         id: row.get(0)?,
         roll: row.get(1)?,
@@ -80,12 +85,32 @@ fn summary(row: &Row) -> rusqlite::Result<(FrameSummary, String)> {
         revision: row.get(8)?,
         exported: row.get(9)?,
         development: Development::new(&Catalogue::first()),
+        trouble: None,
     };
-    Ok((frame, row.get(10)?))
+    Ok((frame, [row.get(10)?, row.get(11)?]))
 }
 
-fn with_development((frame, text): (FrameSummary, String)) -> Result<FrameSummary, LibraryError> {
-    Ok(FrameSummary { development: Development::from_json(&text)?, ..frame })
+fn document(c: &Connection, [text, masks]: &[String; 2]) -> Result<Development, LibraryError> {
+    let masks = strokes::read(c, masks)?;
+    Ok(Development::from_json_with(text, masks)?)
+}
+
+/// Adds a step to a frame's history.
+fn keep_step(t: &Transaction, frame: i64, step: i64, label: &str, made: &Development) -> Result<(), LibraryError> {
+    let masks = strokes::kept(t, &made.masks)?;
+    let rest = Development { masks: Default::default(), ..made.clone() }.to_json();
+    t.execute("INSERT INTO history VALUES (?1, ?2, ?3, ?4, ?5)", params![frame, step, label, rest, masks])?;
+    Ok(())
+}
+
+fn keep_stock(t: &Transaction, [hash, id, data]: &[String; 3]) -> Result<(), LibraryError> {
+    t.execute("INSERT OR IGNORE INTO stocks VALUES (?1, ?2, ?3)", params![hash, id, data])?;
+    Ok(())
+}
+
+/// A stock as its copy is kept.
+fn copy_of(stock: &Stock) -> [String; 3] {
+    [stock.content_hash(), stock.id.clone(), stock.to_json()]
 }
 
 impl Library {
@@ -93,34 +118,62 @@ impl Library {
     pub fn add_frame(&self, roll: i64, original: &[u8], new: NewFrame, stock: &Stock) -> Result<i64, LibraryError> {
         let name = checked_name(&new.name)?;
         self.roll(roll)?;
-        let hash = self.originals.store(original)?;
+        let arriving = self.originals.receive(original)?;
+        let hash = arriving.hash.clone();
         let mut development = Development::new(stock);
-        // every frame has its own accidents
-        development.seed = u32::from_str_radix(&hash[..8], 16).unwrap_or(1);
+        development.seed = seed_of(&hash);
         let bytes = original.len() as i64;
-        let (stock_hash, stock_id, stock_data) = (stock.content_hash(), stock.id.clone(), stock.to_json());
-        self.database.write(move |t| {
+        let copy = copy_of(stock);
+        // from here on no frame with this content may go
+        let _together = self.arrivals.lock().unwrap_or_else(PoisonError::into_inner);
+        let known = hash.clone();
+        self.database
+            .write(move |t| Ok(t.execute("INSERT OR IGNORE INTO loose VALUES (?1)", params![known]).map(drop)?))?;
+        self.originals.settle(arriving)?;
+        let content = hash.clone();
+        let added = self.database.write(move |t| {
             t.execute(
                 "INSERT INTO contents VALUES (?1, ?2, ?3, ?4, ?5) ON CONFLICT (hash) DO NOTHING",
                 params![hash, new.format, bytes, new.width, new.height],
             )?;
-            t.execute("INSERT OR IGNORE INTO stocks VALUES (?1, ?2, ?3)", params![stock_hash, stock_id, stock_data])?;
+            keep_stock(t, &copy)?;
             t.execute(
                 "INSERT INTO frames (roll, position, name, content) VALUES (?1, \
                  (SELECT COALESCE(MAX(position), 0) + 1 FROM frames WHERE roll = ?1), ?2, ?3)",
                 params![roll, name, hash],
             )?;
             let frame = t.last_insert_rowid();
-            t.execute("INSERT INTO history VALUES (?1, 0, ?2, ?3)", params![frame, "Loaded", development.to_json()])?;
+            keep_step(t, frame, 0, "Loaded", &development)?;
+            t.execute("DELETE FROM loose WHERE hash = ?1", params![hash])?;
             Ok(frame)
-        })
+        });
+        if added.is_err() {
+            self.let_go(content)?;
+        }
+        added
+    }
+
+    /// Takes away an original that no frame has.
+    fn let_go(&self, hash: String) -> Result<(), LibraryError> {
+        let asked = hash.clone();
+        let held = self.database.read(|c| {
+            Ok(c.query_row("SELECT EXISTS (SELECT 1 FROM contents WHERE hash = ?1)", [&asked], |r| r.get::<_, bool>(0))?)
+        })?;
+        if !held {
+            self.originals.remove(&hash);
+        }
+        self.database.write(move |t| Ok(t.execute("DELETE FROM loose WHERE hash = ?1", params![hash]).map(drop)?))
     }
 
     pub fn frames(&self, roll: i64) -> Result<Vec<FrameSummary>, LibraryError> {
         self.database.read(|c| {
             let mut statement = c.prepare_cached(&format!("{FRAMES} WHERE f.roll = ?1 ORDER BY f.position"))?;
             let rows: Vec<_> = statement.query_map([roll], summary)?.collect::<Result<_, _>>()?;
-            rows.into_iter().map(with_development).collect()
+            let read = |(frame, kept): (FrameSummary, [String; 2])| match document(c, &kept) {
+                Ok(development) => FrameSummary { development, ..frame },
+                Err(error) => FrameSummary { trouble: Some(error.to_string()), ..frame },
+            };
+            Ok(rows.into_iter().map(read).collect())
         })
     }
 
@@ -135,18 +188,26 @@ impl Library {
 
     /// Commits one step. Refused when the frame has moved on since `change.revision`.
     pub fn commit(&self, id: i64, change: Change, stock: &Stock) -> Result<Frame, LibraryError> {
-        let (stock_hash, stock_id, stock_data) = (stock.content_hash(), stock.id.clone(), stock.to_json());
-        self.database.write(move |t| {
-            let cursor = at_revision(t, id, change.revision)?;
-            t.execute("INSERT OR IGNORE INTO stocks VALUES (?1, ?2, ?3)", params![stock_hash, stock_id, stock_data])?;
-            t.execute("DELETE FROM history WHERE frame = ?1 AND step > ?2", params![id, cursor])?;
-            t.execute(
-                "INSERT INTO history VALUES (?1, ?2, ?3, ?4)",
-                params![id, cursor + 1, change.label, change.development.to_json()],
-            )?;
-            move_to(t, id, cursor + 1)
-        })?;
+        self.commit_all(vec![(id, change, copy_of(stock))])?;
         self.frame(id)
+    }
+
+    /// Commits a step on each of several frames: all of them or none.
+    pub fn commit_many(&self, changes: Vec<(i64, Change, Arc<Stock>)>) -> Result<(), LibraryError> {
+        self.commit_all(changes.into_iter().map(|(id, change, stock)| (id, change, copy_of(&stock))).collect())
+    }
+
+    fn commit_all(&self, changes: Vec<(i64, Change, [String; 3])>) -> Result<(), LibraryError> {
+        self.database.write(move |t| {
+            for (id, change, copy) in &changes {
+                let cursor = at_revision(t, *id, change.revision)?;
+                keep_stock(t, copy)?;
+                t.execute("DELETE FROM history WHERE frame = ?1 AND step > ?2", params![id, cursor])?;
+                keep_step(t, *id, cursor + 1, &change.label, &change.development)?;
+                move_to(t, *id, cursor + 1)?;
+            }
+            Ok(())
+        })
     }
 
     /// Takes a step back or does it again.
@@ -186,6 +247,7 @@ impl Library {
 
     /// Takes a frame off its roll; the original goes when no other frame has it.
     pub fn remove_frame(&self, id: i64) -> Result<(), LibraryError> {
+        let _together = self.arrivals.lock().unwrap_or_else(PoisonError::into_inner);
         let orphan = self.database.write(move |t| {
             let content: Option<String> =
                 t.query_row("SELECT content FROM frames WHERE id = ?1", [id], |r| r.get(0)).optional()?;
@@ -195,18 +257,25 @@ impl Library {
                 "DELETE FROM contents WHERE hash = ?1 AND NOT EXISTS (SELECT 1 FROM frames WHERE content = ?1)",
                 [&content],
             )?;
-            Ok((removed > 0).then_some(content))
+            if removed == 0 {
+                return Ok(None);
+            }
+            t.execute("INSERT OR IGNORE INTO loose VALUES (?1)", [&content])?;
+            Ok(Some(content))
         })?;
-        if let Some(hash) = orphan {
-            self.originals.remove(&hash);
-        }
-        Ok(())
+        orphan.map_or(Ok(()), |hash| self.let_go(hash))
     }
+}
+
+/// The seed of a picture's own accidents.
+fn seed_of(hash: &str) -> u32 {
+    u32::from_str_radix(&hash[..8], 16).unwrap_or(1)
 }
 
 fn read_frame(c: &Connection, id: i64) -> Result<Frame, LibraryError> {
     let row = c.prepare_cached(&format!("{FRAMES} WHERE f.id = ?1"))?.query_row([id], summary).optional()?;
-    let summary = with_development(row.ok_or(LibraryError::NotThere { what: "frame", id })?)?;
+    let (summary, kept) = row.ok_or(LibraryError::NotThere { what: "frame", id })?;
+    let summary = FrameSummary { development: document(c, &kept)?, ..summary };
     let label = |offset: i64| {
         c.query_row(
             "SELECT h.label FROM history h JOIN frames f ON f.id = h.frame WHERE f.id = ?1 AND h.step = f.cursor + ?2",

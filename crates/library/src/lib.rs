@@ -1,7 +1,8 @@
 //! What Amber Grain keeps: rolls, frames, developments and their history in SQLite; originals as files beside it.
 //!
-//! One thread writes, readers are pooled. Originals are stored byte for byte under their content hash and never written
-//! again; the row that names one is written after its file is complete.
+//! One thread writes, readers are pooled, one process holds the folder. Originals are stored byte for byte under their
+//! content hash and never written again; the row that names one is written after its file is complete, and what an
+//! interruption left behind is taken away at the next start. `docs/reliability.md` says what is promised.
 
 mod database;
 mod error;
@@ -9,8 +10,13 @@ mod frames;
 mod originals;
 mod rolls;
 mod stocks;
+mod strokes;
 
+use std::fs::{File, TryLockError};
 use std::path::{Path, PathBuf};
+use std::sync::Mutex;
+
+use rusqlite::params;
 
 pub use database::Database;
 pub use error::LibraryError;
@@ -22,21 +28,55 @@ pub use rolls::Roll;
 pub struct Library {
     pub(crate) database: Database,
     pub originals: Originals,
+    /// Held while an original and the rows that name it come or go together.
+    pub(crate) arrivals: Mutex<()>,
     folder: PathBuf,
+    /// Held while the library is open; its lock goes with it.
+    _lock: File,
 }
 
 impl Library {
-    /// Opens a data folder, making what is missing.
+    /// Opens a data folder, making what is missing, and takes away what an interruption left behind.
     pub fn open(folder: &Path) -> Result<Self, LibraryError> {
-        for part in ["", "originals", "exports"] {
+        for part in ["", "originals", "exports", "cache"] {
             let path = folder.join(part);
             std::fs::create_dir_all(&path).map_err(|source| LibraryError::Folder { path, source })?;
         }
-        Ok(Self {
-            database: Database::open(&folder.join("library.sqlite"))?,
-            originals: Originals::new(folder.join("originals")),
+        let lock = locked(folder)?;
+        let originals = Originals::new(folder.join("originals"));
+        let path = folder.join("library.sqlite");
+        if !path.exists() && originals.any() {
+            return Err(LibraryError::DatabaseMissing { folder: folder.to_owned() });
+        }
+        let library = Self {
+            database: Database::open(&path)?,
+            originals,
+            arrivals: Mutex::new(()),
             folder: folder.to_owned(),
-        })
+            _lock: lock,
+        };
+        library.sweep()?;
+        Ok(library)
+    }
+
+    /// Takes away what was interrupted: files half-written, originals that came or went without a frame, unused strokes.
+    fn sweep(&self) -> Result<(), LibraryError> {
+        for part in ["originals", "exports", "cache"] {
+            originals::sweep_partial(&self.folder.join(part));
+        }
+        let loose = self.database.write(|t| {
+            strokes::sweep(t)?;
+            let mut rows = t.prepare("SELECT hash FROM loose WHERE hash NOT IN (SELECT hash FROM contents)")?;
+            let loose: Vec<String> = rows.query_map([], |r| r.get(0))?.collect::<Result<_, _>>()?;
+            Ok(loose)
+        })?;
+        loose.iter().for_each(|hash| self.originals.remove(hash));
+        self.database.write(|t| Ok(t.execute("DELETE FROM loose", params![]).map(drop)?))
+    }
+
+    /// Ends it cleanly: the database is one whole file afterwards, and nothing more is written.
+    pub fn close(&self) {
+        self.database.close();
     }
 
     pub fn folder(&self) -> &Path {
@@ -46,5 +86,22 @@ impl Library {
     /// Where exports are put.
     pub fn exports(&self) -> PathBuf {
         self.folder.join("exports")
+    }
+
+    /// Where small pictures are kept that can be made again.
+    pub fn cache(&self) -> PathBuf {
+        self.folder.join("cache")
+    }
+}
+
+/// Locks a folder for this process.
+fn locked(folder: &Path) -> Result<File, LibraryError> {
+    let path = folder.join("library.lock");
+    let wrong = |source| LibraryError::Folder { path: path.clone(), source };
+    let file = File::options().create(true).truncate(false).write(true).open(&path).map_err(wrong)?;
+    match file.try_lock() {
+        Ok(()) => Ok(file),
+        Err(TryLockError::WouldBlock) => Err(LibraryError::InUse { folder: folder.to_owned() }),
+        Err(TryLockError::Error(source)) => Err(wrong(source)),
     }
 }

@@ -1,14 +1,26 @@
 //! Originals: files named by the hash of their content, written once.
 
+use std::fs::File;
 use std::io::Write;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
+
+use tempfile::NamedTempFile;
 
 use crate::error::LibraryError;
+
+/// How the names of originals begin that are not yet whole.
+const PARTIAL: &str = ".amber-part-";
 
 /// The folder of originals.
 #[derive(Debug, Clone)]
 pub struct Originals {
     folder: PathBuf,
+}
+
+/// An original on its way in: whole and synced, not yet under its name.
+pub(crate) struct Arriving {
+    pub hash: String,
+    file: NamedTempFile,
 }
 
 impl Originals {
@@ -24,22 +36,30 @@ impl Originals {
         blake3::hash(bytes).to_hex().to_string()
     }
 
-    /// Stores bytes under their hash: to a temporary name, synced, renamed. What is there already is left alone.
-    pub fn store(&self, bytes: &[u8]) -> Result<String, LibraryError> {
-        let hash = Self::hash_of(bytes);
-        let path = self.path(&hash);
-        if path.exists() {
-            return Ok(hash);
-        }
-        let wrong = |source: std::io::Error| LibraryError::Folder { path: self.folder.clone(), source };
-        let mut partial = tempfile::NamedTempFile::new_in(&self.folder).map_err(wrong)?;
-        partial.write_all(bytes).map_err(wrong)?;
-        partial.as_file().sync_all().map_err(wrong)?;
-        let file = partial.persist(&path).map_err(|e| wrong(e.error))?;
-        let mut permissions = file.metadata().map_err(wrong)?.permissions();
+    fn wrong(&self, source: std::io::Error) -> LibraryError {
+        LibraryError::Folder { path: self.folder.clone(), source }
+    }
+
+    /// Writes bytes to a temporary name and syncs them.
+    pub(crate) fn receive(&self, bytes: &[u8]) -> Result<Arriving, LibraryError> {
+        let wrong = |e| self.wrong(e);
+        let mut file = tempfile::Builder::new().prefix(PARTIAL).tempfile_in(&self.folder).map_err(wrong)?;
+        file.write_all(bytes).map_err(wrong)?;
+        let mut permissions = file.as_file().metadata().map_err(wrong)?.permissions();
         permissions.set_readonly(true);
-        file.set_permissions(permissions).map_err(wrong)?;
-        Ok(hash)
+        file.as_file().set_permissions(permissions).map_err(wrong)?;
+        file.as_file().sync_all().map_err(wrong)?;
+        Ok(Arriving { hash: Self::hash_of(bytes), file })
+    }
+
+    /// Puts an original under its name. One that is there already is left alone if it is whole, and replaced if not.
+    pub(crate) fn settle(&self, arriving: Arriving) -> Result<(), LibraryError> {
+        if self.read(&arriving.hash).is_ok() {
+            return Ok(());
+        }
+        arriving.file.persist(self.path(&arriving.hash)).map_err(|e| self.wrong(e.error))?;
+        // the entry in the folder too; where folders cannot be opened they need not be synced
+        File::open(&self.folder).and_then(|f| f.sync_all()).or(Ok(()))
     }
 
     /// The bytes of an original, checked against their hash.
@@ -51,8 +71,33 @@ impl Originals {
 
     pub(crate) fn remove(&self, hash: &str) {
         let path = self.path(hash);
-        if let Err(error) = std::fs::remove_file(&path) {
-            tracing::warn!("the original {} could not be removed: {error}", path.display());
+        match std::fs::remove_file(&path) {
+            Err(error) if error.kind() != std::io::ErrorKind::NotFound => {
+                tracing::warn!("the original {} could not be removed: {error}", path.display());
+            }
+            _ => {}
+        }
+    }
+
+    /// Whether any original lies here.
+    pub(crate) fn any(&self) -> bool {
+        let named = |name: &str| name.len() == 64 && name.bytes().all(|b| b.is_ascii_hexdigit());
+        std::fs::read_dir(&self.folder)
+            .is_ok_and(|mut all| all.any(|e| e.is_ok_and(|e| e.file_name().to_str().is_some_and(named))))
+    }
+}
+
+/// Takes away what was left half-written in a folder, by us or by earlier versions.
+pub(crate) fn sweep_partial(folder: &Path) {
+    let partial = |name: &str| {
+        let older = name.starts_with(".tmp") || name.ends_with(".part");
+        name.starts_with(PARTIAL) || older
+    };
+    for entry in std::fs::read_dir(folder).into_iter().flatten().flatten() {
+        if entry.file_name().to_str().is_some_and(partial)
+            && let Err(error) = std::fs::remove_file(entry.path())
+        {
+            tracing::warn!("{} is left over and could not be removed: {error}", entry.path().display());
         }
     }
 }

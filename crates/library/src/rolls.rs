@@ -1,9 +1,10 @@
 //! Rolls.
 
-use rusqlite::{OptionalExtension, params};
+use amber_core::text::is_plain;
+use rusqlite::{OptionalExtension, Transaction, params};
 
 use crate::error::LibraryError;
-use crate::{Database, Library};
+use crate::Library;
 
 /// A set of frames worked on together.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -17,7 +18,7 @@ pub struct Roll {
 pub(crate) fn checked_name(name: &str) -> Result<String, LibraryError> {
     let name = name.trim();
     let length = name.chars().count();
-    if (1..=120).contains(&length) && !name.chars().any(char::is_control) {
+    if (1..=120).contains(&length) && is_plain(name) {
         Ok(name.into())
     } else {
         Err(LibraryError::Name)
@@ -65,16 +66,12 @@ impl Library {
     }
 
     pub fn remember(&self, name: &str, value: &str) -> Result<(), LibraryError> {
-        set_fact(&self.database, name.into(), value.into())
+        let (name, value) = (name.to_owned(), value.to_owned());
+        self.database.write(move |t| set_fact(t, &name, &value))
     }
 }
 
-fn set_fact(database: &Database, name: String, value: String) -> Result<(), LibraryError> {
-    database.write(move |t| {
-        t.execute(
-            "INSERT INTO facts VALUES (?1, ?2) ON CONFLICT (name) DO UPDATE SET value = ?2",
-            params![name, value],
-        )?;
-        Ok(())
-    })
+pub(crate) fn set_fact(t: &Transaction, name: &str, value: &str) -> Result<(), LibraryError> {
+    t.execute("INSERT INTO facts VALUES (?1, ?2) ON CONFLICT (name) DO UPDATE SET value = ?2", params![name, value])?;
+    Ok(())
 }

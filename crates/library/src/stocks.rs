@@ -7,6 +7,7 @@ use rusqlite::{Connection, OptionalExtension, params};
 
 use crate::Library;
 use crate::error::LibraryError;
+use crate::rolls::set_fact;
 
 /// Fact in which the ids of pinned stocks are remembered.
 const PINNED: &str = "pinned stocks";
@@ -98,13 +99,17 @@ impl Library {
     /// Pins or unpins a stock; gives the pinned ones.
     pub fn pin_stock(&self, id: &str, pinned: bool) -> Result<Vec<String>, LibraryError> {
         let id = self.find_stock(id)?.id.clone();
-        let mut list = self.pinned_stocks()?;
-        list.retain(|other| *other != id);
-        if pinned {
-            list.push(id);
-        }
-        self.remember(PINNED, &list.join(" "))?;
-        Ok(list)
+        self.database.write(move |t| {
+            let kept: Option<String> =
+                t.query_row("SELECT value FROM facts WHERE name = ?1", [PINNED], |r| r.get(0)).optional()?;
+            let mut list: Vec<String> = kept.unwrap_or_default().split_whitespace().map(str::to_owned).collect();
+            list.retain(|other| *other != id);
+            if pinned {
+                list.push(id);
+            }
+            set_fact(t, PINNED, &list.join(" "))?;
+            Ok(list)
+        })
     }
 }
 

@@ -1,6 +1,7 @@
 //! The library keeps what it is given, across restarts.
 
 use amber_core::controls::Value;
+use amber_core::mask::Mask;
 use amber_core::stock::StockName;
 use amber_core::{Catalogue, Development};
 use amber_library::{Change, Library, LibraryError, NewFrame, Step};
@@ -127,4 +128,245 @@ fn pinned_stocks_are_remembered() {
     let library = Library::open(folder.path()).unwrap();
     assert_eq!(library.pin_stock("beryl", false).unwrap(), ["juniper"]);
     assert!(library.pin_stock("nothing", true).is_err());
+}
+
+/// A mask of brush strokes, `count` of 60 points each.
+fn painted(count: usize) -> Mask {
+    let stroke = |s: usize| {
+        let points: Vec<String> =
+            (0..60).map(|p| format!("[0.{:05},0.{:05}]", (s * 61 + p * 7) % 99_999, (s * 37 + p * 11) % 99_999)).collect();
+        format!(r#"{{"size":0.04,"softness":0.5,"strength":1.0,"points":[{}]}}"#, points.join(","))
+    };
+    let strokes: Vec<String> = (0..count).map(stroke).collect();
+    let text = format!(r#"{{"name":"Sky","parts":[{{"kind":"brush","strokes":[{}]}}]}}"#, strokes.join(","));
+    serde_json::from_str(&text).unwrap()
+}
+
+fn bytes_below(folder: &std::path::Path) -> u64 {
+    let entries = std::fs::read_dir(folder).unwrap().map(Result::unwrap);
+    entries.map(|e| if e.path().is_dir() { bytes_below(&e.path()) } else { e.metadata().unwrap().len() }).sum()
+}
+
+#[test]
+fn four_hundred_strokes_are_small_and_each_can_be_undone() {
+    let folder = tempfile::tempdir().unwrap();
+    let stock = Catalogue::first();
+    let library = Library::open(folder.path()).unwrap();
+    let roll = library.add_roll("Tour", 0).unwrap();
+    let id = library.add_frame(roll, b"original", picture("Hill"), &stock).unwrap();
+    let mut frame = library.frame(id).unwrap();
+    for count in 1..=400 {
+        let mut development = frame.summary.development.clone();
+        development.masks.insert("1".into(), painted(count));
+        let change = Change { revision: frame.summary.revision, label: format!("Stroke {count}"), development };
+        frame = library.commit(id, change, &stock).unwrap();
+    }
+    assert!(bytes_below(folder.path()) < 2_000_000, "{} with its log", bytes_below(folder.path()));
+    for left in [399, 398] {
+        frame = library.step(id, frame.summary.revision, Step::Undo).unwrap();
+        assert_eq!(frame.summary.development.masks["1"], painted(left));
+    }
+    library.close();
+    let bytes = std::fs::metadata(folder.path().join("library.sqlite")).unwrap().len();
+    assert!(bytes < 2_000_000, "{bytes} bytes for 400 strokes");
+    assert!(!folder.path().join("library.sqlite-wal").exists(), "one whole file after a clean stop");
+    // strokes that no step names are taken away: the redo branch is cut and the frame goes
+    drop(library);
+    let library = Library::open(folder.path()).unwrap();
+    assert_eq!(library.frame(id).unwrap().summary.development.masks["1"], painted(398));
+    library.remove_frame(id).unwrap();
+    drop(library);
+    drop(Library::open(folder.path()).unwrap());
+    let strokes: i64 = rusqlite::Connection::open(folder.path().join("library.sqlite"))
+        .unwrap()
+        .query_row("SELECT COUNT(*) FROM strokes", [], |r| r.get(0))
+        .unwrap();
+    assert_eq!(strokes, 0);
+}
+
+/// A frozen library of the second form, with two frames, history and masks.
+#[test]
+fn an_old_library_is_migrated_with_all_it_holds() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("library.sqlite");
+    let old = rusqlite::Connection::open(&path).unwrap();
+    old.execute_batch(include_str!("data/library-2.sql")).unwrap();
+    drop(old);
+    let library = Library::open(folder.path()).unwrap();
+    assert_eq!(library.rolls().unwrap()[0].name, "Old tour");
+    let frames = library.frames(1).unwrap();
+    assert_eq!(frames.iter().map(|f| f.name.as_str()).collect::<Vec<_>>(), ["Hill", "Quay"]);
+    assert!(frames.iter().all(|f| f.trouble.is_none()));
+    let frame = library.frame(frames[0].id).unwrap();
+    assert_eq!(frame.summary.development.masks["1"], painted(3));
+    assert_eq!(frame.summary.development.values["scene.exposure"], Value::Number(0.5));
+    let back = library.step(frames[0].id, frame.summary.revision, Step::Undo).unwrap();
+    assert_eq!(back.summary.development.masks["1"], painted(2), "older steps too");
+    assert_eq!(library.pinned_stocks().unwrap(), ["juniper"]);
+    // numbers go on after those that were given
+    library.remove_frame(2).unwrap();
+    let id = library.add_frame(1, b"new", picture("New"), &Catalogue::first()).unwrap();
+    assert_eq!(id, 3, "numbers are never given again");
+}
+
+#[test]
+fn the_rest_of_a_redo_branch_goes_with_a_change() {
+    let folder = tempfile::tempdir().unwrap();
+    let stock = Catalogue::first();
+    let library = Library::open(folder.path()).unwrap();
+    let roll = library.add_roll("Tour", 0).unwrap();
+    let id = library.add_frame(roll, b"original", picture("Quay"), &stock).unwrap();
+    let mut frame = library.frame(id).unwrap();
+    let keep = |frame: &amber_library::Frame, stops: f64| {
+        let development = with_exposure(&frame.summary.development, stops);
+        let change = Change { revision: frame.summary.revision, label: format!("Exposure {stops}"), development };
+        library.commit(id, change, &stock).unwrap()
+    };
+    for stops in [0.5, 1.0, 1.5] {
+        frame = keep(&frame, stops);
+    }
+    frame = library.step(id, frame.summary.revision, Step::Undo).unwrap();
+    frame = library.step(id, frame.summary.revision, Step::Undo).unwrap();
+    frame = keep(&frame, 2.0);
+    assert_eq!((frame.undo.as_deref(), frame.redo.as_deref()), (Some("Exposure 2"), None));
+    let nothing = library.step(id, frame.summary.revision, Step::Redo).unwrap_err();
+    assert!(matches!(nothing, LibraryError::NothingTo("redo")), "{nothing}");
+}
+
+#[test]
+fn one_bad_frame_is_one_bad_frame() {
+    let folder = tempfile::tempdir().unwrap();
+    let stock = Catalogue::first();
+    let library = Library::open(folder.path()).unwrap();
+    let roll = library.add_roll("Tour", 0).unwrap();
+    let bad = library.add_frame(roll, b"bad", picture("Bad"), &stock).unwrap();
+    let good = library.add_frame(roll, b"good", picture("Good"), &stock).unwrap();
+    drop(library);
+    let raw = rusqlite::Connection::open(folder.path().join("library.sqlite")).unwrap();
+    let newer = r#"{"version":99,"stock":{"id":"plover"}}"#;
+    raw.execute("UPDATE history SET development = ?1 WHERE frame = ?2", rusqlite::params![newer, bad]).unwrap();
+    drop(raw);
+    let library = Library::open(folder.path()).unwrap();
+    let frames = library.frames(roll).unwrap();
+    assert!(frames[0].trouble.as_ref().unwrap().contains("version 99"), "{:?}", frames[0].trouble);
+    assert!(frames[1].trouble.is_none() && library.frame(good).is_ok());
+    assert!(library.frame(bad).unwrap_err().to_string().contains("newer"));
+    library.remove_frame(bad).unwrap();
+}
+
+#[test]
+fn a_copy_to_many_frames_is_all_or_nothing() {
+    let folder = tempfile::tempdir().unwrap();
+    let stock = Catalogue::first();
+    let library = Library::open(folder.path()).unwrap();
+    let roll = library.add_roll("Tour", 0).unwrap();
+    let id = library.add_frame(roll, b"original", picture("Quay"), &stock).unwrap();
+    let development = with_exposure(&library.frame(id).unwrap().summary.development, 1.0);
+    let change = || Change { revision: 0, label: "Copied".into(), development: development.clone() };
+    let both = vec![(id, change(), stock.clone()), (99_999, change(), stock.clone())];
+    assert!(library.commit_many(both).is_err());
+    assert_eq!(library.frame(id).unwrap().summary.revision, 0);
+}
+
+#[test]
+fn a_damaged_original_heals_when_the_picture_is_loaded_again() {
+    let folder = tempfile::tempdir().unwrap();
+    let stock = Catalogue::first();
+    let library = Library::open(folder.path()).unwrap();
+    let roll = library.add_roll("Tour", 0).unwrap();
+    let id = library.add_frame(roll, b"the bytes", picture("A"), &stock).unwrap();
+    let hash = library.frame(id).unwrap().summary.content;
+    let path = folder.path().join("originals").join(&hash);
+    std::fs::remove_file(&path).unwrap();
+    std::fs::write(&path, b"the bytex").unwrap();
+    assert!(library.originals.read(&hash).unwrap_err().to_string().contains("Load the picture again"));
+    library.add_frame(roll, b"the bytes", picture("B"), &stock).unwrap();
+    assert_eq!(library.originals.read(&hash).unwrap(), b"the bytes");
+}
+
+/// Loading and taking off the same picture at once: whoever is told that it is there finds it there.
+#[test]
+fn an_acknowledged_upload_keeps_its_original() {
+    let folder = tempfile::tempdir().unwrap();
+    let stock = Catalogue::first();
+    let library = Library::open(folder.path()).unwrap();
+    let roll = library.add_roll("Tour", 0).unwrap();
+    for _ in 0..40 {
+        let first = library.add_frame(roll, b"shared", picture("A"), &stock).unwrap();
+        std::thread::scope(|scope| {
+            scope.spawn(|| library.remove_frame(first).unwrap());
+            let second = library.add_frame(roll, b"shared", picture("B"), &stock).unwrap();
+            let hash = library.frame(second).unwrap().summary.content;
+            assert_eq!(library.originals.read(&hash).unwrap(), b"shared");
+            library.remove_frame(second).unwrap();
+        });
+    }
+}
+
+#[test]
+fn what_was_interrupted_is_taken_away_and_a_second_process_is_kept_out() {
+    let folder = tempfile::tempdir().unwrap();
+    let library = Library::open(folder.path()).unwrap();
+    let second = Library::open(folder.path()).err().unwrap().to_string();
+    assert!(second.contains("in use") && second.contains("--data"), "{second}");
+    drop(library);
+    // a crash between an original's arrival and its row, and in the middle of files
+    let orphan = amber_library::Originals::hash_of(b"orphan");
+    let raw = rusqlite::Connection::open(folder.path().join("library.sqlite")).unwrap();
+    raw.execute("INSERT INTO loose VALUES (?1)", [&orphan]).unwrap();
+    drop(raw);
+    for left in [&format!("originals/{orphan}"), "originals/.tmpAbCdEf", "cache/.amber-part-x", "exports/a.jpg.77.part"] {
+        std::fs::write(folder.path().join(left), b"orphan").unwrap();
+    }
+    drop(Library::open(folder.path()).unwrap());
+    for part in ["originals", "cache", "exports"] {
+        assert_eq!(std::fs::read_dir(folder.path().join(part)).unwrap().count(), 0, "{part}");
+    }
+}
+
+#[test]
+fn wrong_folders_get_a_sentence() {
+    let says = |prepare: &dyn Fn(&std::path::Path)| {
+        let folder = tempfile::tempdir().unwrap();
+        prepare(folder.path());
+        Library::open(folder.path()).err().unwrap().to_string()
+    };
+    let database = |folder: &std::path::Path| folder.join("library.sqlite");
+    let orphaned = says(&|f| {
+        std::fs::create_dir(f.join("originals")).unwrap();
+        std::fs::write(f.join("originals").join("0".repeat(64)), b"x").unwrap();
+    });
+    assert!(orphaned.contains("no library.sqlite"), "{orphaned}");
+    let nonsense = says(&|f| std::fs::write(database(f), vec![b'x'; 8192]).unwrap());
+    assert!(nonsense.contains("library.sqlite"), "{nonsense}");
+    for (version, part) in [(99, "version 99"), (-1, "not a library"), (2, "not a library")] {
+        let sentence = says(&|f| {
+            let raw = rusqlite::Connection::open(database(f)).unwrap();
+            raw.pragma_update(None, "user_version", version).unwrap();
+            raw.execute_batch("CREATE TABLE other (x)").unwrap();
+        });
+        assert!(sentence.contains(part), "{version}: {sentence}");
+    }
+}
+
+#[test]
+fn a_library_that_was_deleted_takes_nothing_more() {
+    let folder = tempfile::tempdir().unwrap();
+    let library = Library::open(folder.path()).unwrap();
+    library.add_roll("Tour", 0).unwrap();
+    std::fs::remove_file(folder.path().join("library.sqlite")).unwrap();
+    assert!(library.add_roll("Lost", 0).unwrap_err().to_string().contains("deleted"));
+}
+
+#[test]
+fn pins_set_at_once_are_all_kept() {
+    let folder = tempfile::tempdir().unwrap();
+    let library = Library::open(folder.path()).unwrap();
+    let ids: Vec<String> = Catalogue::all().iter().map(|s| s.id.clone()).collect();
+    std::thread::scope(|scope| {
+        for id in &ids {
+            scope.spawn(|| library.pin_stock(id, true).unwrap());
+        }
+    });
+    assert_eq!(library.pinned_stocks().unwrap().len(), ids.len());
 }

@@ -20,6 +20,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::error::CoreError;
+use crate::text::is_plain;
 
 pub(crate) use prepared::Original;
 pub use prepared::{MaskCache, PreparedMask, PreparedUse};
@@ -79,6 +80,9 @@ impl Mask {
         let wrong = |why: String| CoreError::Mask { name: self.name.clone(), why };
         if self.name.trim().is_empty() || self.name.chars().count() > 60 {
             return Err(wrong("needs a name of 1 to 60 letters".into()));
+        }
+        if !is_plain(&self.name) {
+            return Err(wrong("has a name with characters that cannot be seen; type it again".into()));
         }
         if self.parts.len() > MOST_PARTS {
             return Err(wrong(format!("has {} parts; {MOST_PARTS} is the most", self.parts.len())));
@@ -154,9 +158,21 @@ mod tests {
     }
 
     #[test]
+    fn a_misspelt_key_of_a_part_is_refused() {
+        for text in [
+            r#"{"name":"A","parts":[{"kind":"ellipse","centre":[0,0],"radii":[1,1],"fether":0.3}]}"#,
+            r#"{"name":"A","parts":[{"kind":"brush","stroks":[],"strokes":[]}]}"#,
+            r#"{"name":"A","parts":[{"kind":"tone","low":1,"high":2,"feather":[0,0],"jion":"add"}]}"#,
+        ] {
+            assert!(serde_json::from_str::<Mask>(text).is_err(), "{text}");
+        }
+    }
+
+    #[test]
     fn wrong_masks_are_refused_with_a_sentence() {
         for (text, part) in [
             (r#"{"name":""}"#, "needs a name"),
+            ("{\"name\":\"A\\u007fB\"}", "cannot be seen"),
             (r#"{"name":"A","feather":3}"#, "feather of 3"),
             (r#"{"name":"A","parts":[{"kind":"linear","from":[0,0],"to":[1e300,0]}]}"#, "place"),
             (r#"{"name":"A","parts":[{"kind":"brush","strokes":[{"size":9,"points":[[0,0]]}]}]}"#, "size"),

@@ -29,6 +29,7 @@ pub struct Stroke {
 
 /// An ellipse.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
 pub struct Oval {
     pub centre: [f64; 2],
     /// As shares of the diagonal.
@@ -43,6 +44,7 @@ pub struct Oval {
 
 /// A straight fall from all to nothing.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
 pub struct Ramp {
     /// Where it is still whole.
     pub from: [f64; 2],
@@ -52,6 +54,7 @@ pub struct Ramp {
 
 /// A range of hue (in degrees of Oklab) or of tone (in zones).
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
 pub struct Range {
     pub low: f64,
     pub high: f64,
@@ -61,6 +64,7 @@ pub struct Range {
 
 /// A region grown from a stroke to the edges around it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
 pub struct Grown {
     /// Width of the strokes it grows from, as a share of the diagonal.
     pub size: f64,
@@ -70,7 +74,7 @@ pub struct Grown {
 }
 
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(tag = "kind", rename_all = "lowercase")]
+#[serde(tag = "kind", rename_all = "lowercase", deny_unknown_fields)]
 pub enum Shape {
     Brush {
         strokes: Vec<Stroke>,

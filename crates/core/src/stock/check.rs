@@ -3,6 +3,7 @@
 use super::{Image, Stock, StockKind, material};
 use crate::colour::spectrum::Peak;
 use crate::controls;
+use crate::text::is_plain;
 
 type Within<'a> = dyn Fn(&str, f64, f64, f64) -> Result<(), String> + 'a;
 
@@ -49,6 +50,7 @@ impl Stock {
         count("grain.diameter_ratio", self.grain.diameter_ratio.len())?;
         let text = |field: &str, value: &Option<String>, most: usize| match value {
             Some(v) if v.chars().count() > most => Err(format!("{field} is longer than {most} characters")),
+            Some(v) if !v.lines().all(is_plain) || field == "name" && !is_plain(v) => Err(format!("{field} has characters that cannot be seen; type it again")),
             _ => Ok(()),
         };
         text("name", &self.name, 60)?;

@@ -1,0 +1,44 @@
+//! Text that comes from outside: names that people give, values that they wrote.
+
+/// Most characters of a refused value that are said back.
+const SHOWN: usize = 60;
+
+/// Whether a text has only letters and signs that can be seen: no control characters, nothing that turns the direction of
+/// writing.
+pub fn is_plain(text: &str) -> bool {
+    !text.chars().any(is_hidden)
+}
+
+fn is_hidden(c: char) -> bool {
+    c.is_control() || matches!(c, '\u{200E}' | '\u{200F}' | '\u{2028}'..='\u{202E}' | '\u{2066}'..='\u{2069}' | '\u{FEFF}')
+}
+
+/// A refused text as it is said back: short, without hidden characters.
+pub fn shortened(text: &str) -> String {
+    shortened_to(text, SHOWN)
+}
+
+/// [`shortened`] to a number of characters.
+pub fn shortened_to(text: &str, most: usize) -> String {
+    let seen = |c: char| if is_hidden(c) { '\u{B7}' } else { c };
+    let mut short: String = text.chars().take(most).map(seen).collect();
+    if text.chars().nth(most).is_some() {
+        short.push('…');
+    }
+    short
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn hidden_characters_and_length() {
+        assert!(is_plain("Étude – 3 µm"));
+        for hidden in ["a\u{7f}", "a\nb", "\u{202E}gpj", "\u{85}"] {
+            assert!(!is_plain(hidden), "{hidden:?}");
+        }
+        assert_eq!(shortened("a\u{7f}b"), "a·b");
+        assert_eq!(shortened(&"x".repeat(20_000)).chars().count(), 61);
+    }
+}
