@@ -4,6 +4,10 @@ use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand};
 
+/// Largest values of the limits that can be set.
+const MOST_MEGAPIXELS: u64 = 4000;
+const MOST_UPLOAD_MIB: i64 = 8192;
+
 /// Makes digital photographs look as though an analogue process had made them.
 #[derive(Parser)]
 #[command(version, about)]
@@ -32,6 +36,8 @@ pub enum Command {
     },
     /// Print the JSON Schema of development documents.
     Schema,
+    /// Read a password from standard input and print its hash, for --password-file.
+    Password,
     /// Measure how long a frame takes, stage by stage.
     Bench(Bench),
     /// Start the application on a data folder.
@@ -106,20 +112,21 @@ pub struct Develop {
     /// Reduce the picture to this long edge in pixels.
     #[arg(long)]
     pub long_edge: Option<u32>,
-    /// Seed of everything random.
+    /// Seed of everything random; that of the picture's content when absent.
     #[arg(long)]
     pub seed: Option<u32>,
     /// Render threads; one per core when absent.
     #[arg(long)]
     pub threads: Option<usize>,
-    /// Write a quantity as 32-bit float TIFF: scene.light, film.exposure, bath.density or print.reflectance.
+    /// Write a quantity as 32-bit float TIFF: scene.light or print.reflectance (linear light of the sRGB primaries,
+    /// unbounded), film.exposure or bath.density (one sample per layer).
     #[arg(long)]
     pub stage: Option<String>,
     /// JPEG quality, 1 to 100.
     #[arg(long, default_value_t = 92)]
     pub quality: u8,
     /// Most pixels of a picture, in millions.
-    #[arg(long, default_value_t = 120)]
+    #[arg(long, default_value_t = 120, value_parser = clap::value_parser!(u64).range(1..=MOST_MEGAPIXELS))]
     pub max_megapixels: u64,
 }
 
@@ -140,9 +147,13 @@ pub struct Serve {
     #[arg(long = "host")]
     pub hosts: Vec<String>,
     /// Most pixels of a picture, in millions.
-    #[arg(long, default_value_t = 120)]
+    #[arg(long, default_value_t = 120, value_parser = clap::value_parser!(u64).range(1..=MOST_MEGAPIXELS))]
     pub max_megapixels: u64,
     /// Largest upload, in MiB.
-    #[arg(long, default_value_t = 512)]
-    pub max_upload_mib: usize,
+    #[arg(long, default_value_t = 512, value_parser = clap::value_parser!(u32).range(1..=MOST_UPLOAD_MIB))]
+    pub max_upload_mib: u32,
+    /// A file whose first line is the password that everybody is asked for, or its hash as `amber-grain password` prints it.
+    /// Needed beyond loopback.
+    #[arg(long)]
+    pub password_file: Option<PathBuf>,
 }

@@ -23,10 +23,16 @@ fn sentence(error: impl std::fmt::Display) -> Sentence {
 
 pub fn run(arguments: &Develop) -> Result<(), Sentence> {
     let target = Target::of(arguments)?;
-    let (development, stock) = development_of(arguments)?;
+    if is_same_file(&arguments.input, &arguments.output) {
+        return Err(format!("{} is the original: write to another file", arguments.output.display()));
+    }
+    let (mut development, stock) = development_of(arguments)?;
     let bytes = std::fs::read(&arguments.input)
         .map_err(|source| FileError::Read { path: arguments.input.display().to_string(), source })
         .map_err(sentence)?;
+    if arguments.seed.is_none() && arguments.development.is_none() {
+        development.seed = amber_library::seed_of(&amber_library::Originals::hash_of(&bytes));
+    }
     let pool = render_pool(arguments.threads.map(|n| n.max(1))).map_err(sentence)?;
     let limits = Limits { megapixels: arguments.max_megapixels };
     let opened = pool
@@ -157,8 +163,27 @@ fn development_of(arguments: &Develop) -> Result<(Development, Arc<Stock>), Sent
     Ok((development, stock))
 }
 
+/// Largest development document: several hundred thousand points of strokes.
+const MOST_DEVELOPMENT_BYTES: u64 = 32 << 20;
+
+/// Whether two paths name one file, under whatever names.
+fn is_same_file(a: &Path, b: &Path) -> bool {
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::MetadataExt;
+        if let (Ok(a), Ok(b)) = (std::fs::metadata(a), std::fs::metadata(b)) {
+            return (a.dev(), a.ino()) == (b.dev(), b.ino());
+        }
+    }
+    matches!((a.canonicalize(), b.canonicalize()), (Ok(a), Ok(b)) if a == b)
+}
+
 fn read_development(path: &Path) -> Result<Development, Sentence> {
     let shown = path.display();
+    let size = std::fs::metadata(path).map_err(|e| format!("{shown} cannot be read: {e}"))?.len();
+    if size > MOST_DEVELOPMENT_BYTES {
+        return Err(format!("{shown} is larger than {} MiB: it is no development", MOST_DEVELOPMENT_BYTES >> 20));
+    }
     let text = std::fs::read_to_string(path).map_err(|e| format!("{shown} cannot be read: {e}"))?;
     Development::from_json(&text).map_err(|e| format!("{shown}: {e}"))
 }

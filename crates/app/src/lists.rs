@@ -5,6 +5,8 @@ use amber_core::controls::list::LISTS;
 use amber_core::controls::{self, Control, Kind, Own, Value};
 use serde_json::{Value as Json, json};
 
+use crate::output;
+
 pub fn stocks(as_json: bool) -> Result<(), String> {
     if as_json {
         let list: Vec<Json> = Catalogue::all()
@@ -18,21 +20,21 @@ pub fn stocks(as_json: bool) -> Result<(), String> {
             .collect();
         return print(&list);
     }
-    for s in Catalogue::all() {
-        println!("{:<12} ISO {:<5} {:<26} granularity {}", s.id, s.iso, s.kind.words(), s.grain.granularity);
-    }
-    Ok(())
+    let line = |s: &std::sync::Arc<amber_core::Stock>| {
+        format!("{:<12} ISO {:<5} {:<26} granularity {}", s.id, s.iso, s.kind.words(), s.grain.granularity)
+    };
+    output::print(&Catalogue::all().iter().map(line).collect::<Vec<_>>().join("\n"))
 }
 
 pub fn controls(as_json: bool) -> Result<(), String> {
     if as_json {
         return print(&listed().iter().map(described).collect::<Vec<_>>());
     }
-    for c in &listed() {
+    let lines = |c: &Control| {
         let unit = if c.unit.words().is_empty() { String::new() } else { format!(" {}", c.unit.words()) };
-        println!("{:<24} {}, {}{unit}, own value {}\n{:26}{}", c.id, c.label, c.takes(), own(c), "", c.help);
-    }
-    Ok(())
+        format!("{:<24} {}, {}{unit}, own value {}\n{:26}{}", c.id, c.label, c.takes(), own(c), "", c.help)
+    };
+    output::print(&listed().iter().map(lines).collect::<Vec<_>>().join("\n"))
 }
 
 /// Every control; the members of lists stand with N for the key of an item.
@@ -46,8 +48,7 @@ fn listed() -> Vec<Control> {
 }
 
 fn print(list: &[Json]) -> Result<(), String> {
-    println!("{}", serde_json::to_string_pretty(list).map_err(|e| e.to_string())?);
-    Ok(())
+    output::print(&serde_json::to_string_pretty(list).map_err(|e| e.to_string())?)
 }
 
 /// The own value where it does not depend on the stock, else "the stock's".

@@ -6,6 +6,8 @@ mod demo;
 mod develop;
 mod lists;
 mod looks;
+mod output;
+mod password;
 mod serve;
 mod stocks;
 
@@ -22,15 +24,15 @@ fn main() -> ExitCode {
         .with_max_level(tracing_subscriber::filter::LevelFilter::WARN)
         .with_writer(std::io::stderr)
         .init();
+    // a panic is told in a sentence by whoever stands around the work; where it happened goes to the log
+    std::panic::set_hook(Box::new(|panic| tracing::warn!("{panic}")));
     let result = match Arguments::parse().command {
         Command::Develop(arguments) => develop::run(&arguments),
         Command::Stocks { command: None, json } => lists::stocks(json),
         Command::Stocks { command: Some(command), .. } => stocks::run(&command),
         Command::Bench(arguments) => bench::run(&arguments),
-        Command::Schema => {
-            println!("{}", amber_core::development::development_schema());
-            Ok(())
-        }
+        Command::Schema => output::print(&amber_core::development::development_schema()),
+        Command::Password => password::run(),
         Command::Controls { json } => lists::controls(json),
         Command::Serve(arguments) => serve::run(&arguments, None),
         Command::Demo { serve, demo } => serve::run(&serve, Some(&demo)),

@@ -10,10 +10,17 @@ use amber_library::Library;
 use amber_web::Settings;
 
 use crate::arguments::{Demo, Serve};
-use crate::demo;
+use crate::{demo, output, password};
 
 /// Starts the application; with the demo's folders, its rolls are loaded first.
 pub fn run(arguments: &Serve, demo: Option<&Demo>) -> Result<(), String> {
+    let password = arguments.password_file.as_deref().map(password::read).transpose()?;
+    if !arguments.address.is_loopback() && password.is_none() {
+        return Err(format!(
+            "on {} anybody in reach could use it: give a --password-file, or leave --address away",
+            arguments.address
+        ));
+    }
     let place = (arguments.address, arguments.port);
     // the port first: a second start must not touch the data folder
     let listener = TcpListener::bind(place).map_err(|error| match error.kind() {
@@ -34,7 +41,13 @@ pub fn run(arguments: &Serve, demo: Option<&Demo>) -> Result<(), String> {
         demo::load_once(&lab, folders)?;
     }
     let address = listener.local_addr().map_err(|e| e.to_string())?;
-    println!("Amber Grain is at http://{address}/ (its data is in {}; Ctrl C stops it)", data.display());
-    let settings = Settings { hosts: arguments.hosts.clone(), upload_bytes: arguments.max_upload_mib << 20 };
-    amber_web::run(lab, listener, settings).map_err(|e| e.to_string())
+    output::print(&format!(
+        "Amber Grain is at http://{address}/ (its data is in {}; Ctrl C stops it)",
+        data.display()
+    ))?;
+    let upload_bytes = usize::try_from(u64::from(arguments.max_upload_mib) << 20).unwrap_or(usize::MAX);
+    let settings = Settings { hosts: arguments.hosts.clone(), upload_bytes, password, ..Settings::default() };
+    let served = amber_web::run(lab.clone(), listener, settings).map_err(|e| e.to_string());
+    lab.close();
+    served
 }

@@ -7,26 +7,21 @@ use amber_core::stock::stock_schema;
 use amber_core::{Catalogue, Stock};
 
 use crate::arguments::Stocks;
+use crate::output;
 
 /// Largest stock file.
 const MOST_BYTES: u64 = 64 << 10;
 
 pub fn run(command: &Stocks) -> Result<(), String> {
     match command {
-        Stocks::Show { id } => println!("{}", Catalogue::find(id).map_err(|e| e.to_string())?.to_json()),
+        Stocks::Show { id } => output::print(&Catalogue::find(id).map_err(|e| e.to_string())?.to_json()),
         Stocks::Check { file } => {
             let stock = read(file)?;
-            println!(
-                "{}: {}, {}, ISO {}. It can be used.",
-                file.display(),
-                stock.name(),
-                stock.kind.words(),
-                stock.iso
-            );
+            let (name, kind, iso) = (stock.name(), stock.kind.words(), stock.iso);
+            output::print(&format!("{}: {name}, {kind}, ISO {iso}. It can be used.", file.display()))
         }
-        Stocks::Schema => println!("{}", stock_schema()),
+        Stocks::Schema => output::print(&stock_schema()),
     }
-    Ok(())
 }
 
 /// A built-in stock by id, or a stock file by its path.

@@ -5,7 +5,7 @@ use thiserror::Error;
 use crate::text::{shortened, shortened_to};
 
 /// Most characters of an explanation, which may quote what came from outside.
-const LONGEST: usize = 300;
+const LONGEST: usize = 700;
 
 #[derive(Debug, Error, Clone, PartialEq)]
 pub enum CoreError {

@@ -24,10 +24,44 @@ impl Default for Encoder {
 
 impl Encoder {
     #[inline(always)]
-    pub fn apply(&self, [r, g, b]: [f32; 3]) -> [f32; 3] {
+    pub fn apply(&self, rgb: [f32; 3]) -> [f32; 3] {
+        white_in_range(self.unbounded(rgb))
+    }
+
+    /// The same where what is brighter than white stays brighter: still to be brought into range.
+    #[inline(always)]
+    pub fn unbounded(&self, [r, g, b]: [f32; 3]) -> [f32; 3] {
         let m = &self.to_srgb;
-        let [x, y, z] = self.gamut.apply(dot(&m[0], r, g, b), dot(&m[1], r, g, b), dot(&m[2], r, g, b));
+        let [x, y, z] = self.gamut.unbounded(dot(&m[0], r, g, b), dot(&m[1], r, g, b), dot(&m[2], r, g, b));
         [encode_srgb_f32(x.max(0.0)), encode_srgb_f32(y.max(0.0)), encode_srgb_f32(z.max(0.0))]
+    }
+}
+
+/// The offset of sRGB's encoding: (encoded + offset) is a power of the light, so a factor on light is one on it.
+const OFFSET: f32 = 0.055;
+
+/// An encoded colour with its largest channel brought down to 1, all channels by the same factor of light.
+#[inline(always)]
+fn white_in_range([r, g, b]: [f32; 3]) -> [f32; 3] {
+    let largest = r.max(g).max(b);
+    let factor = if largest > 1.0 { (1.0 + OFFSET) / (largest + OFFSET) } else { 1.0 };
+    let down = |v: f32| if largest > 1.0 { ((v + OFFSET) * factor - OFFSET).max(0.0) } else { v };
+    [down(r), down(g), down(b)]
+}
+
+/// Whites brighter than the display's brought down to its white.
+pub fn whites_in_range(mut picture: Picture<Display>) -> Picture<Display> {
+    if let Some(planes) = picture.three_mut() {
+        bring_in_range(planes);
+    }
+    picture
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn bring_in_range(planes: [&mut [f32]; 3]) {
+    let [red, green, blue] = planes;
+    for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
+        [*r, *g, *b] = white_in_range([*r, *g, *b]);
     }
 }
 

@@ -10,7 +10,8 @@ pub fn is_plain(text: &str) -> bool {
 }
 
 fn is_hidden(c: char) -> bool {
-    c.is_control() || matches!(c, '\u{200E}' | '\u{200F}' | '\u{2028}'..='\u{202E}' | '\u{2066}'..='\u{2069}' | '\u{FEFF}')
+    c.is_control()
+        || matches!(c, '\u{200E}' | '\u{200F}' | '\u{2028}'..='\u{202E}' | '\u{2066}'..='\u{2069}' | '\u{FEFF}')
 }
 
 /// A refused text as it is said back: short, without hidden characters.

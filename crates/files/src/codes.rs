@@ -43,7 +43,9 @@ impl Reading {
         let mut values = Vec::with_capacity(samples.len() / channels * colours);
         for pixel in samples.chunks_exact(channels) {
             let alpha = if channels > colours { pixel[colours].unit() } else { 1.0 };
-            values.extend(pixel[..colours].iter().map(|v| if alpha < 1.0 { v.unit() * alpha + 1.0 - alpha } else { v.unit() }));
+            values.extend(
+                pixel[..colours].iter().map(|v| if alpha < 1.0 { v.unit() * alpha + 1.0 - alpha } else { v.unit() }),
+            );
         }
         self.working.codes(&values, codes)
     }

@@ -25,6 +25,10 @@ pub enum LabError {
     ExportName,
     #[error("the JPEG quality goes from 1 to 100; {0} lies outside")]
     Quality(u32),
+    #[error("{0} exports wait already; let some of them end first")]
+    TooManyExports(usize),
+    #[error("this picture could not be made: the program met an error of its own. Nothing was lost; please report it")]
+    Broken,
     #[error("the long edge goes from 16 to 65535 pixels; {0} lies outside")]
     LongEdge(u32),
 }

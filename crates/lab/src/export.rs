@@ -1,14 +1,17 @@
 //! Exports: full-size pictures as files.
 
-use std::collections::VecDeque;
+use std::collections::{HashSet, VecDeque};
+use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
 
 use amber_core::picture::reduce::{Level, size_for_long_edge};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
-use amber_core::{Development, Region, Stock};
+use amber_core::text::is_plain;
+use amber_core::{CoreError, Development, Region, Stock};
 use amber_files::{Metadata, write};
+use amber_library::{Frame, LibraryError};
 
 use crate::Lab;
 use crate::error::LabError;
@@ -64,29 +67,114 @@ pub struct ExportStatus {
 struct Job {
     id: u64,
     frame: i64,
-    path: PathBuf,
+    path: Mutex<PathBuf>,
     done: AtomicUsize,
     all: AtomicUsize,
     cancelled: AtomicBool,
     finished: Mutex<Option<Result<u64, String>>>,
 }
 
-/// The exports of this run, newest first.
+/// The exports of this run: one at a time, since each takes all render threads anyway, and twice the memory would not make
+/// it faster.
 #[derive(Default)]
 pub struct Exports {
-    jobs: Mutex<VecDeque<Arc<Job>>>,
-    /// One at a time: an export takes all render threads anyway, and twice the memory would not make it faster.
-    turn: Mutex<()>,
+    queue: Mutex<Queue>,
+    /// Told when the last one has run.
+    idle: Condvar,
 }
 
-const MOST_REMEMBERED: usize = 50;
+#[derive(Default)]
+struct Queue {
+    /// Newest first: those that wait or run, and the last that have ended.
+    jobs: VecDeque<Arc<Job>>,
+    /// Those that wait, oldest first.
+    waiting: VecDeque<Waiting>,
+    running: bool,
+    stopped: bool,
+}
 
-/// A file name that is safe on every system: no folders, no control characters, no leading dots.
+/// An export that waits for its turn, with the development that it was ordered with.
+struct Waiting {
+    job: Arc<Job>,
+    settings: ExportSettings,
+    frame: Frame,
+}
+
+/// Most ended exports that are remembered, and most that may wait.
+const MOST_REMEMBERED: usize = 50;
+const MOST_WAITING: usize = 5000;
+
+impl Exports {
+    fn queue(&self) -> MutexGuard<'_, Queue> {
+        self.queue.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// Cancels what waits and runs, and waits for its end.
+    pub(crate) fn stop(&self) {
+        let mut queue = self.queue();
+        queue.stopped = true;
+        queue.jobs.iter().for_each(|job| job.cancelled.store(true, Ordering::Relaxed));
+        while queue.running {
+            queue = self.idle.wait(queue).unwrap_or_else(PoisonError::into_inner);
+        }
+    }
+}
+
+impl Queue {
+    /// Forgets the oldest that have ended; what waits or runs is never forgotten.
+    fn forget(&mut self) {
+        let mut ended = 0;
+        self.jobs.retain(|job| {
+            ended += usize::from(job.is_over());
+            !job.is_over() || ended <= MOST_REMEMBERED
+        });
+    }
+
+    /// A path in the folder that neither exists nor is promised to another export: the name, numbered when it is taken.
+    fn free_path(&self, folder: &Path, name: &str, ending: &str) -> PathBuf {
+        let promised: HashSet<PathBuf> = self.jobs.iter().map(|j| j.path()).collect();
+        (1u32..)
+            .map(|n| if n == 1 { format!("{name}.{ending}") } else { format!("{name} {n}.{ending}") })
+            .map(|file| folder.join(file))
+            .find(|path| !path.exists() && !promised.contains(path))
+            .unwrap_or_else(|| folder.join(format!("{name}.{ending}")))
+    }
+}
+
+impl Job {
+    fn path(&self) -> PathBuf {
+        self.path.lock().unwrap_or_else(PoisonError::into_inner).clone()
+    }
+
+    fn is_over(&self) -> bool {
+        self.finished.lock().unwrap_or_else(PoisonError::into_inner).is_some()
+    }
+}
+
+/// Most bytes of an export's name: with a number and an ending it stays below what any file system takes.
+const LONGEST_NAME: usize = 180;
+/// Names that some systems keep for devices, whatever the ending.
+const DEVICES: [&str; 4] = ["CON", "PRN", "AUX", "NUL"];
+const NUMBERED_DEVICES: [&str; 2] = ["COM", "LPT"];
+
+/// A file name that is safe on every system: no folders, no hidden characters, no leading dots, no device.
 pub fn safe_name(name: &str) -> Result<String, LabError> {
-    let plain = |c: char| if c.is_control() || "/\\:*?\"<>|".contains(c) { '-' } else { c };
-    let name: String = name.trim().chars().map(plain).take(120).collect();
-    let name = name.trim_matches(['.', ' ', '-']).to_string();
-    if name.chars().any(char::is_alphanumeric) { Ok(name) } else { Err(LabError::ExportName) }
+    let hidden = |c: char| !is_plain(c.encode_utf8(&mut [0; 4]));
+    let plain = |c: char| if hidden(c) || "/\\:*?\"<>|".contains(c) { '-' } else { c };
+    let mut name: String = name.trim().chars().map(plain).take(120).collect();
+    while name.len() > LONGEST_NAME {
+        name.pop();
+    }
+    let mut name = name.trim_matches(['.', ' ', '-']).to_string();
+    if !name.chars().any(char::is_alphanumeric) {
+        return Err(LabError::ExportName);
+    }
+    let stem = name.split('.').next().unwrap_or_default().trim().to_uppercase();
+    let digit = |rest: &str| rest.len() == 1 && rest.chars().all(|c| c.is_ascii_digit());
+    if DEVICES.contains(&stem.as_str()) || NUMBERED_DEVICES.iter().any(|d| stem.strip_prefix(d).is_some_and(digit)) {
+        name.insert(0, '_');
+    }
+    Ok(name)
 }
 
 /// Where a finished picture goes.
@@ -132,47 +220,68 @@ impl Lab {
             return Err(LabError::LongEdge(edge));
         }
         let frame = self.library.frame(settings.frame)?;
+        let mut queue = self.exports.queue();
+        if queue.stopped {
+            return Err(LibraryError::Stopped.into());
+        }
+        if queue.waiting.len() >= MOST_WAITING {
+            return Err(LabError::TooManyExports(MOST_WAITING));
+        }
         let id = self.next_export.fetch_add(1, Ordering::SeqCst);
-        let mut jobs = self.exports.jobs.lock().unwrap_or_else(PoisonError::into_inner);
-        let path = free_path(&self.library.exports(), &name, settings.format.ending(), &jobs);
         let job = Arc::new(Job {
             id,
             frame: settings.frame,
-            path,
+            path: Mutex::new(queue.free_path(&self.library.exports(), &name, settings.format.ending())),
             done: AtomicUsize::new(0),
             all: AtomicUsize::new(1),
             cancelled: AtomicBool::new(false),
             finished: Mutex::new(None),
         });
-        jobs.push_front(job.clone());
-        jobs.truncate(MOST_REMEMBERED);
-        drop(jobs);
-        let lab = self.clone();
-        let run = move || {
-            let turn = lab.exports.turn.lock().unwrap_or_else(PoisonError::into_inner);
-            let result = lab
-                .run_export(&job, &settings, &frame)
-                .map_err(|e| if e.is_abandoned() { "cancelled".to_string() } else { e.to_string() });
-            drop(turn);
-            *job.finished.lock().unwrap_or_else(PoisonError::into_inner) = Some(result);
-        };
-        std::thread::Builder::new()
-            .name(format!("export {id}"))
-            .spawn(run)
-            .map_err(|e| LabError::Threads(e.to_string()))?;
+        if !queue.running {
+            let lab = self.clone();
+            std::thread::Builder::new()
+                .name("exports".into())
+                .spawn(move || lab.run_exports())
+                .map_err(|e| LabError::Threads(e.to_string()))?;
+            queue.running = true;
+        }
+        queue.jobs.push_front(job.clone());
+        queue.waiting.push_back(Waiting { job, settings: ExportSettings { name, ..settings }, frame });
+        queue.forget();
         Ok(id)
     }
 
-    fn run_export(&self, job: &Job, settings: &ExportSettings, frame: &amber_library::Frame) -> Result<u64, LabError> {
+    /// Runs what waits until nothing does.
+    fn run_exports(&self) {
+        loop {
+            let mut queue = self.exports.queue();
+            let Some(Waiting { job, settings, frame }) = queue.waiting.pop_front() else {
+                queue.running = false;
+                self.exports.idle.notify_all();
+                return;
+            };
+            drop(queue);
+            // a panic is this picture's, not the queue's
+            let run = AssertUnwindSafe(|| self.run_export(&job, &settings, &frame));
+            let result = catch_unwind(run)
+                .unwrap_or(Err(LabError::Broken))
+                .map_err(|e| if e.is_abandoned() { "cancelled".to_string() } else { e.to_string() });
+            *job.finished.lock().unwrap_or_else(PoisonError::into_inner) = Some(result);
+        }
+    }
+
+    fn run_export(&self, job: &Job, settings: &ExportSettings, frame: &Frame) -> Result<u64, LabError> {
         let cancelled = || job.cancelled.load(Ordering::Relaxed);
+        if cancelled() {
+            return Err(CoreError::Abandoned.into());
+        }
         let development = &frame.summary.development;
-        let care = Care::Settled(&cancelled);
-        let full = self.source_of(&frame.summary, Level::FULL, development, &frame.stock, care)?;
+        let full = self.source_of(&frame.summary, Level::FULL, development, &frame.stock, Care::Settled, &cancelled)?;
         let scaled = match settings.long_edge {
             None => full,
             Some(edge) => {
                 let (width, height) = size_for_long_edge(edge, full.full_width, full.full_height);
-                full.reduced(width, height)
+                self.renderer.pool().install(|| full.reduced(width, height))
             }
         };
         let metadata = self.sources.metadata(&self.library, &frame.summary)?;
@@ -189,29 +298,48 @@ impl Lab {
         };
         let region = scaled.source.region();
         let bytes = develop_to_bytes(&self.renderer, &scaled, &frame.stock, development, region, &destination, watch)?;
-        write::save(&job.path, &bytes)?;
+        self.keep_file(job, settings, &bytes)?;
         let now = std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |d| d.as_secs());
         self.library.mark_exported(settings.frame, now as i64)?;
         Ok(bytes.len() as u64)
     }
 
+    /// Writes an export under the name that it was promised, or the next free one where another program has taken it.
+    fn keep_file(&self, job: &Job, settings: &ExportSettings, bytes: &[u8]) -> Result<(), LabError> {
+        loop {
+            let path = job.path();
+            match write::save_new(&path, bytes) {
+                Ok(()) => return Ok(()),
+                Err(_) if path.exists() => {
+                    let free = self.exports.queue().free_path(
+                        &self.library.exports(),
+                        &settings.name,
+                        settings.format.ending(),
+                    );
+                    *job.path.lock().unwrap_or_else(PoisonError::into_inner) = free;
+                }
+                Err(error) => return Err(error.into()),
+            }
+        }
+    }
+
     pub fn exports(&self) -> Vec<ExportStatus> {
-        let jobs = self.exports.jobs.lock().unwrap_or_else(PoisonError::into_inner);
+        let jobs = &self.exports.queue().jobs;
         jobs.iter().map(|job| status(job)).collect()
     }
 
     /// The finished file of an export.
     pub fn export_file(&self, id: u64) -> Result<PathBuf, LabError> {
-        let jobs = self.exports.jobs.lock().unwrap_or_else(PoisonError::into_inner);
+        let jobs = &self.exports.queue().jobs;
         let job = jobs.iter().find(|j| j.id == id).ok_or(LabError::NoExport(id))?;
         match status(job).state {
-            ExportState::Done { .. } => Ok(job.path.clone()),
+            ExportState::Done { .. } => Ok(job.path()),
             _ => Err(LabError::NoExport(id)),
         }
     }
 
     pub fn cancel_export(&self, id: u64) -> Result<(), LabError> {
-        let jobs = self.exports.jobs.lock().unwrap_or_else(PoisonError::into_inner);
+        let jobs = &self.exports.queue().jobs;
         let job = jobs.iter().find(|j| j.id == id).ok_or(LabError::NoExport(id))?;
         job.cancelled.store(true, Ordering::Relaxed);
         Ok(())
@@ -227,17 +355,8 @@ fn status(job: &Job) -> ExportStatus {
             ExportState::Running(done as f64 / all.max(1) as f64)
         }
     };
-    let file_name = job.path.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
+    let file_name = job.path().file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
     ExportStatus { id: job.id, frame: job.frame, file_name, state }
-}
-
-/// A path in the folder that neither exists nor is being written: the name, numbered when it is taken.
-fn free_path(folder: &Path, name: &str, ending: &str, jobs: &VecDeque<Arc<Job>>) -> PathBuf {
-    (1..)
-        .map(|n| if n == 1 { format!("{name}.{ending}") } else { format!("{name} {n}.{ending}") })
-        .map(|file| folder.join(file))
-        .find(|path| !path.exists() && jobs.iter().all(|j| j.path != *path))
-        .unwrap_or_else(|| folder.join(format!("{name}.{ending}")))
 }
 
 #[cfg(test)]
@@ -249,5 +368,10 @@ mod tests {
         assert_eq!(safe_name("../../etc/passwd").unwrap(), "etc-passwd".to_string());
         assert_eq!(safe_name(" Hill road: plover ").unwrap(), "Hill road- plover");
         assert!(safe_name("../..").is_err());
+        assert_eq!(safe_name("con").unwrap(), "_con");
+        assert_eq!(safe_name("COM1.old").unwrap(), "_COM1.old");
+        assert_eq!(safe_name("console").unwrap(), "console");
+        assert_eq!(safe_name("a\u{202E}gpj").unwrap(), "a-gpj");
+        assert!(safe_name(&"漢".repeat(120)).unwrap().len() <= LONGEST_NAME);
     }
 }

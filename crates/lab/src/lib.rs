@@ -12,14 +12,18 @@ mod scene;
 mod sources;
 mod stocks;
 mod thumbnails;
+mod waiting;
 
 use std::sync::Arc;
 use std::sync::atomic::AtomicU64;
 
 use amber_core::render::Renderer;
+use amber_core::text::is_plain;
 use amber_core::{Catalogue, Stock};
 use amber_files::Limits;
 use amber_library::{Library, NewFrame};
+
+use sources::Sources;
 
 pub use error::LabError;
 pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, develop_to_bytes, safe_name};
@@ -27,8 +31,8 @@ pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use plane::{HueShare, ReadingPlane};
 pub use readings::{CurveReading, FilmReading, PrintReading};
 pub use scene::Metering;
-pub use sources::Sources;
-pub use thumbnails::ThumbnailSize;
+pub use thumbnails::{ThumbnailSize, stock_version};
+pub use waiting::Waiting;
 
 /// Bytes of developed tiles kept for views.
 const TILE_BUDGET: usize = 384 << 20;
@@ -43,6 +47,7 @@ pub struct Lab {
     views: live::Views,
     exports: export::Exports,
     next_export: AtomicU64,
+    thumbnails: thumbnails::Folder,
 }
 
 /// The pool on which renders run: `threads` of them, or one per core.
@@ -54,14 +59,22 @@ pub fn render_pool(threads: Option<usize>) -> Result<Arc<rayon::ThreadPool>, Lab
 
 impl Lab {
     pub fn new(library: Library, limits: Limits, threads: Option<usize>) -> Result<Self, LabError> {
+        let pool = render_pool(threads)?;
         Ok(Self {
-            library,
-            renderer: Renderer::new(render_pool(threads)?, TILE_BUDGET),
-            sources: Sources::new(limits, SOURCE_BUDGET),
+            renderer: Renderer::new(pool.clone(), TILE_BUDGET),
+            sources: Sources::new(limits, SOURCE_BUDGET, pool),
             views: live::Views::default(),
             exports: export::Exports::default(),
             next_export: AtomicU64::new(1),
+            thumbnails: thumbnails::Folder::new(library.cache()),
+            library,
         })
+    }
+
+    /// Ends it cleanly: exports are given up, the library is one whole file afterwards.
+    pub fn close(&self) {
+        self.exports.stop();
+        self.library.close();
     }
 
     /// Opens a picture and puts it at the end of a roll. Nothing is stored when it cannot be read.
@@ -71,17 +84,18 @@ impl Lab {
 
     /// [`Lab::import`] with a stock of choice.
     pub fn import_on(&self, roll: i64, file_name: &str, bytes: &[u8], stock: &Stock) -> Result<i64, LabError> {
-        let opened = self.renderer.pool().install(|| amber_files::open(bytes, self.sources.limits()))?;
-        let new = NewFrame {
-            name: name_of_file(file_name),
-            format: opened.format.into(),
-            width: opened.source.width(),
-            height: opened.source.height(),
-        };
-        let id = self.library.add_frame(roll, bytes, new, stock)?;
-        let content = self.library.frame(id)?.summary.content;
-        self.sources.keep(&content, opened);
-        Ok(id)
+        let over = Waiting::here();
+        self.sources.opened(bytes, &|| over.is_over(), |opened| {
+            let new = NewFrame {
+                name: name_of_file(file_name),
+                format: opened.format.into(),
+                width: opened.source.width(),
+                height: opened.source.height(),
+            };
+            let id = self.library.add_frame(roll, bytes, new, stock)?;
+            self.sources.keep(&self.library.frame(id)?.summary.content, opened);
+            Ok(id)
+        })
     }
 }
 
@@ -89,8 +103,11 @@ impl Lab {
 fn name_of_file(file_name: &str) -> String {
     let last = file_name.rsplit(['/', '\\']).next().unwrap_or(file_name);
     let stem = last.rsplit_once('.').map_or(last, |(stem, _)| stem);
-    let words: String =
-        stem.chars().map(|c| if c == '-' || c == '_' || c.is_control() { ' ' } else { c }).take(120).collect();
+    let words: String = stem
+        .chars()
+        .map(|c| if c == '-' || c == '_' || !is_plain(c.encode_utf8(&mut [0; 4])) { ' ' } else { c })
+        .take(120)
+        .collect();
     let words = words.split_whitespace().collect::<Vec<_>>().join(" ");
     let mut letters = words.chars();
     match letters.next() {

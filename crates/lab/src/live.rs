@@ -5,16 +5,17 @@ use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 
 use amber_core::picture::reduce::Level;
-use amber_core::render::{Alone, GrainShown, RenderRequest, Watch};
+use amber_core::render::{Alone, GrainShown, RenderRequest};
 use amber_core::stations::lens::LensSettings;
 use amber_core::stations::lens::framing::Framing;
-use amber_core::{Development, Region, Stock};
+use amber_core::{CoreError, Development, Region, Stock};
 use amber_files::write;
 use amber_library::FrameSummary;
 
 use crate::Lab;
 use crate::error::LabError;
 use crate::sources::Care;
+use crate::waiting::{self, Waiting};
 
 /// How carefully a view is rendered.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -97,8 +98,19 @@ impl Views {
 impl Lab {
     /// Renders and encodes a view; [`LabError::is_abandoned`] when a newer request came.
     pub fn view(&self, request: &ViewRequest) -> Result<ViewPicture, LabError> {
+        if Level(request.level) > Level::SMALLEST {
+            return Err(LabError::Level(request.level));
+        }
+        let overlay = match &request.overlay {
+            None => None,
+            Some(id) => {
+                let mask = request.development.masks.get(id);
+                Some(mask.ok_or_else(|| CoreError::UnknownMask { label: "The overlay".into(), id: id.clone() })?)
+            }
+        };
         let newest = self.views.enter(&request.view, request.sequence);
-        let abandoned = || newest.load(Ordering::SeqCst) > request.sequence;
+        let waiting = Waiting::here();
+        let abandoned = || newest.load(Ordering::SeqCst) > request.sequence || waiting.is_over();
         let frame = self.library.frame(request.frame)?.summary;
         let stock = self.library.stock_of(&request.development)?;
         let full_size = Level(request.level) == Level::FULL;
@@ -107,13 +119,13 @@ impl Lab {
             Pass::Quick => Level(request.level.saturating_add(2).min(Level::SMALLEST.0)),
             _ => Level(request.level),
         };
-        let care = if request.pass == Pass::Settled { Care::Settled(&abandoned) } else { Care::Quick };
+        let care = if request.pass == Pass::Settled { Care::Settled } else { Care::Quick };
         let scaled = match request.shown {
-            Shown::Original => self.original_of(&frame, level, &request.development, &stock)?,
-            _ => self.source_of(&frame, level, &request.development, &stock, care)?,
+            Shown::Original => self.original_of(&frame, level, &request.development, &stock, &abandoned)?,
+            _ => self.source_of(&frame, level, &request.development, &stock, care, &abandoned)?,
         };
         if abandoned() {
-            return Err(amber_core::CoreError::Abandoned.into());
+            return Err(CoreError::Abandoned.into());
         }
         let whole = scaled.source.region();
         let asked = match request.region {
@@ -121,8 +133,15 @@ impl Lab {
             Some(region) if level.0 != request.level => halved(region),
             Some(region) => region,
         };
-        let region = asked.intersect(&whole).unwrap_or(whole);
-        let watch = Watch { abandoned: &abandoned, progress: &|_, _| {} };
+        let region = asked.intersect(&whole).ok_or(CoreError::RegionOutside {
+            x: asked.x,
+            y: asked.y,
+            width: asked.width,
+            height: asked.height,
+            frame_width: whole.width,
+            frame_height: whole.height,
+        })?;
+        let watch = waiting::until(&abandoned);
         let mut pixels = match request.shown {
             Shown::Original => scaled.source.display_8_bit(region),
             Shown::Developed | Shown::Alone(_) => {
@@ -145,7 +164,7 @@ impl Lab {
                 }
             }
         };
-        if let Some(mask) = request.overlay.as_ref().and_then(|id| request.development.masks.get(id)) {
+        if let Some(mask) = overlay {
             lay_over(&mut pixels, &self.renderer.mask(&scaled, mask, region));
         }
         let (width, height) = (region.width, region.height);

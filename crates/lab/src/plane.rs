@@ -8,7 +8,7 @@ use amber_core::colour::space::WIDE_TO_SRGB;
 use amber_core::colour::transfer::{decode_srgb, encode_srgb};
 use amber_core::picture::buffer::{LayerDensity, LayerExposure, Reflectance};
 use amber_core::picture::reduce::Level;
-use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
+use amber_core::render::{GrainShown, RenderRequest, Scaled};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::hue_sensitivity;
 use amber_core::stations::film::placement::MID_GREY;
@@ -21,6 +21,7 @@ use amber_core::{Development, Picture, Region, Source, Stock};
 use crate::Lab;
 use crate::error::LabError;
 use crate::sources::Care;
+use crate::waiting::{self, Waiting};
 
 /// Long edge of the plane.
 pub(crate) const LONG_EDGE: u32 = 240;
@@ -71,7 +72,8 @@ impl Lab {
     ) -> Result<Scaled, LabError> {
         let summary = self.library.frame(frame)?.summary;
         let level = Level::covering(long_edge, summary.width, summary.height);
-        self.source_of(&summary, level, development, stock, Care::Quick)
+        let waiting = Waiting::here();
+        self.source_of(&summary, level, development, stock, Care::Quick, &|| waiting.is_over())
     }
 
     /// Exposure of the layers on a small picture of the frame.
@@ -86,7 +88,8 @@ impl Lab {
         let region = scaled.source.region();
         let request =
             RenderRequest { scaled: &scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false };
-        Ok(self.renderer.exposure(&request, Watch::NONE)?)
+        let waiting = Waiting::here();
+        Ok(self.renderer.exposure(&request, waiting::until(&|| waiting.is_over()))?)
     }
 
     pub(crate) fn measured(
@@ -100,9 +103,11 @@ impl Lab {
         let region = scaled.source.region();
         let request =
             RenderRequest { scaled: &scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false };
-        let exposure = self.renderer.exposure(&request, Watch::NONE)?;
-        let density = self.renderer.density(&request, Watch::NONE)?;
-        let reflectance = self.renderer.reflectance(&request, Watch::NONE)?;
+        let waiting = Waiting::here();
+        let over = || waiting.is_over();
+        let exposure = self.renderer.exposure(&request, waiting::until(&over))?;
+        let density = self.renderer.density(&request, waiting::until(&over))?;
+        let reflectance = self.renderer.reflectance(&request, waiting::until(&over))?;
         let lab = labs(&reflectance);
         let marks = marks(&scaled.source, &lab, development, stock)?;
         Ok((scaled, Measured { region, exposure, density, lab, marks }))
@@ -122,7 +127,8 @@ impl Lab {
             grain: GrainShown::Off,
             keep_tiles: false,
         };
-        let stock_density = self.renderer.density(&request, Watch::NONE)?;
+        let waiting = Waiting::here();
+        let stock_density = self.renderer.density(&request, waiting::until(&|| waiting.is_over()))?;
         let layers = measured.density.plane_count();
         let mut values = Vec::with_capacity(11 * region.pixels());
         let whole = |v: f64| v.round().clamp(-32767.0, 32767.0) as i16;
@@ -153,7 +159,8 @@ impl Lab {
             grain: GrainShown::Off,
             keep_tiles: false,
         };
-        let light = self.renderer.scene_light(&request, Watch::NONE)?;
+        let waiting = Waiting::here();
+        let light = self.renderer.scene_light(&request, waiting::until(&|| waiting.is_over()))?;
         let mean = [0, 1, 2].map(|k| light.plane(k).iter().sum::<f32>() / light.plane(k).len() as f32);
         let shares = hue_sensitivity::weights_of(&WideToOklab::new(), mean);
         let bands = HUES.iter().zip(hue_bands::NAMES).zip(shares);

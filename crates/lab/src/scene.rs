@@ -1,11 +1,13 @@
 //! What Scene asks of a picture: a neutral at a place, and metering.
 
 use amber_core::Development;
+use amber_core::colour::lab::from_linear_srgb;
 use amber_core::controls::Value;
 use amber_core::mask::{self, Reading};
 use amber_core::measure::metering;
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
+use amber_core::stations::print::{PrintSettings, Viewing};
 use amber_core::stations::scene::settings::{TEMPERATURE, TINT};
 use amber_core::stations::scene::white_balance::OWN_KELVIN;
 use amber_core::stations::scene::{PlainLight, SceneSettings};
@@ -59,7 +61,13 @@ impl Lab {
         let film = FilmResponse::new(&stock, &FilmSettings::read(&values), &BathSettings::read(&values));
         let scaled = self.measured_at(frame, development, &stock, plane::LONG_EDGE)?;
         let settings = SceneSettings::read(&values);
-        let proposal = metering::propose(&settings, &scaled.facts.small, &film);
+        let viewing = Viewing::new(&film, &PrintSettings::read(&values))?;
+        let lightness = |stops: f64| {
+            let exposure = film.grey + stops * 2f64.log10();
+            let density = |i: usize| film.curves[i.min(film.layers() - 1)].density(exposure) as f32;
+            from_linear_srgb(viewing.shown([density(0), density(1), density(2)]))[0]
+        };
+        let proposal = metering::propose(&settings, &scaled.facts.small, &film, &lightness);
         let mut proposed = development.clone();
         for (control, value) in proposal.values() {
             proposed.set(&stock, control.id, Value::Number(value))?;

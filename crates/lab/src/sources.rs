@@ -1,7 +1,9 @@
 //! Decoded originals at the scales in use, within a budget.
 
-use std::sync::Arc;
+use std::collections::HashMap;
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
+use amber_core::CoreError;
 use amber_core::picture::reduce::Level;
 use amber_core::render::{Cache, Scaled};
 use amber_core::stations::lens::LensSettings;
@@ -11,12 +13,13 @@ use amber_core::stations::scene::noise::NoiseSettings;
 use amber_core::{Development, Stock};
 use amber_files::{Limits, Metadata, Opened};
 use amber_library::{FrameSummary, Library};
+use rayon::ThreadPool;
 
 use crate::Lab;
 use crate::error::LabError;
 
 impl Lab {
-    /// The picture that a development starts from, at a zoom step.
+    /// The picture that a development starts from, at a zoom step; given up when `over` says so.
     pub(crate) fn source_of(
         &self,
         frame: &FrameSummary,
@@ -24,13 +27,12 @@ impl Lab {
         development: &Development,
         stock: &Stock,
         care: Care,
+        over: Over,
     ) -> Result<Scaled, LabError> {
         let values = development.values(stock);
         let (noise, framing) = (SceneSettings::noise(&values), LensSettings::framing(&values));
-        self.renderer.pool().install(|| {
-            let scaled = self.sources.smoothed(&self.library, frame, level, &noise, care)?;
-            self.sources.framed(scaled, level, &framing)
-        })
+        let scaled = self.sources.smoothed(&self.library, frame, level, &noise, care, over)?;
+        self.sources.framed(scaled, level, &framing)
     }
 
     /// The original, framed as a development frames it.
@@ -40,84 +42,151 @@ impl Lab {
         level: Level,
         development: &Development,
         stock: &Stock,
+        over: Over,
     ) -> Result<Scaled, LabError> {
         let framing = LensSettings::framing(&development.values(stock));
-        self.renderer.pool().install(|| {
-            let scaled = self.sources.at(&self.library, frame, level)?;
-            self.sources.framed(scaled, level, &framing)
-        })
+        let scaled = self.sources.at(&self.library, frame, level, over)?;
+        self.sources.framed(scaled, level, &framing)
     }
 }
 
+/// Asked between steps whether the work is given up.
+pub(crate) type Over<'a> = &'a (dyn Fn() -> bool + Sync);
+
 /// An original at one scale.
-struct Kept {
+pub(crate) struct Kept {
     scaled: Scaled,
     metadata: Metadata,
 }
 
 /// How carefully a picture's noise is smoothed, where a development wants that.
-#[derive(Clone, Copy)]
-pub enum Care<'a> {
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub enum Care {
     /// At the size that is asked for: for views in motion, readings and thumbnails.
     Quick,
-    /// At full size, before reduction, unless it is abandoned: what an export does.
-    Settled(&'a (dyn Fn() -> bool + Sync)),
+    /// At full size, before reduction: what an export does.
+    Settled,
 }
+
+/// A picture from this many pixels on is opened alone, and what is kept makes room for it first.
+const LARGE_PIXELS: u64 = 40_000_000;
 
 /// Decoded originals, kept while there is room.
+///
+/// Computation runs on the render pool; what waits for another's decoding waits on the caller's own thread.
 pub struct Sources {
     limits: Limits,
-    kept: Cache<([u8; 16], u8), Kept>,
+    pool: Arc<ThreadPool>,
+    kept: Cache<(Name, u8), Kept>,
+    /// Originals that are being decoded: who asks for the same one waits for the first.
+    decoding: Mutex<HashMap<Name, Arc<Mutex<()>>>>,
+    large: Mutex<()>,
 }
 
+type Name = [u8; 16];
+
 /// The first half of a content hash, enough as a key.
-fn short(content: &str) -> [u8; 16] {
+fn short(content: &str) -> Name {
     let mut key = [0; 16];
     key.copy_from_slice(&blake3::hash(content.as_bytes()).as_bytes()[..16]);
     key
 }
 
+fn held<T>(lock: &Mutex<T>) -> MutexGuard<'_, T> {
+    lock.lock().unwrap_or_else(PoisonError::into_inner)
+}
+
+fn go_on(over: Over) -> Result<(), LabError> {
+    if over() { Err(CoreError::Abandoned.into()) } else { Ok(()) }
+}
+
 impl Sources {
-    pub fn new(limits: Limits, budget: usize) -> Self {
-        Self { limits, kept: Cache::new(budget) }
+    pub fn new(limits: Limits, budget: usize, pool: Arc<ThreadPool>) -> Self {
+        let kept = Cache::with_one_larger(budget);
+        Self { limits, pool, kept, decoding: Mutex::default(), large: Mutex::default() }
     }
 
-    pub fn limits(&self) -> Limits {
-        self.limits
+    /// Opens a file and does something with it; large ones one at a time.
+    pub(crate) fn opened<T>(
+        &self,
+        bytes: &[u8],
+        over: Over,
+        then: impl FnOnce(Opened) -> Result<T, LabError>,
+    ) -> Result<T, LabError> {
+        let pixels = amber_files::pixels_of(bytes)?;
+        let _alone = (pixels > LARGE_PIXELS).then(|| {
+            let alone = held(&self.large);
+            self.kept.clear();
+            alone
+        });
+        go_on(over)?;
+        then(self.pool.install(|| amber_files::open(bytes, self.limits))?)
     }
 
     /// Keeps a picture that has just been opened.
-    pub fn keep(&self, content: &str, opened: Opened) {
+    pub(crate) fn keep(&self, content: &str, opened: Opened) -> Arc<Kept> {
         let bytes = opened.source.bytes();
-        let scaled = Scaled::full(Arc::new(opened.source), content);
-        self.kept.put((short(content), 0), Arc::new(Kept { scaled, metadata: opened.metadata }), bytes);
+        let scaled = self.pool.install(|| Scaled::full(Arc::new(opened.source), content));
+        let kept = Arc::new(Kept { scaled, metadata: opened.metadata });
+        self.kept.put((short(content), 0), kept.clone(), bytes);
+        kept
     }
 
-    fn full(&self, library: &Library, content: &str) -> Result<Arc<Kept>, LabError> {
-        self.kept.get_or_make((short(content), 0), || {
-            let opened = amber_files::open(&library.originals.read(content)?, self.limits)?;
-            let bytes = opened.source.bytes();
-            let scaled = Scaled::full(Arc::new(opened.source), content);
-            Ok((Kept { scaled, metadata: opened.metadata }, bytes))
-        })
+    fn full(&self, library: &Library, content: &str, over: Over) -> Result<Arc<Kept>, LabError> {
+        let name = short(content);
+        if let Some(kept) = self.kept.get(&(name, 0)) {
+            return Ok(kept);
+        }
+        let turn = held(&self.decoding).entry(name).or_default().clone();
+        let mine = held(&turn);
+        let kept = match self.kept.get(&(name, 0)) {
+            Some(kept) => Ok(kept),
+            None => go_on(over)
+                .and_then(|()| Ok(library.originals.read(content)?))
+                .and_then(|bytes| self.opened(&bytes, over, |opened| Ok(self.keep(content, opened)))),
+        };
+        drop(mine);
+        let mut decoding = held(&self.decoding);
+        // nobody else waits: the map's and this one are the only hands
+        if Arc::strong_count(&turn) <= 2 {
+            decoding.remove(&name);
+        }
+        kept
     }
 
-    /// A frame's original at a zoom step.
-    pub fn at(&self, library: &Library, frame: &FrameSummary, level: Level) -> Result<Scaled, LabError> {
-        if level > Level::SMALLEST {
-            return Err(LabError::Level(level.0));
-        }
-        if level == Level::FULL {
-            return Ok(self.full(library, &frame.content)?.scaled.clone());
-        }
-        let kept = self.kept.get_or_make((short(&frame.content), level.0), || {
-            let full = self.full(library, &frame.content)?;
-            let (width, height) = level.size(frame.width, frame.height);
-            let scaled = full.scaled.reduced(width, height);
+    fn kept(&self, name: (Name, u8), make: impl FnOnce() -> Result<Scaled, LabError>) -> Result<Scaled, LabError> {
+        let kept = self.kept.get_or_make(name, || {
+            let scaled = make()?;
             let bytes = scaled.source.bytes();
             Ok::<_, LabError>((Kept { scaled, metadata: Metadata::default() }, bytes))
         })?;
         Ok(kept.scaled.clone())
+    }
+
+    fn reduced(&self, full: &Scaled, frame: &FrameSummary, level: Level) -> Scaled {
+        let (width, height) = level.size(frame.width, frame.height);
+        self.pool.install(|| full.reduced(width, height))
+    }
+
+    /// A frame's original at a zoom step.
+    pub(crate) fn at(
+        &self,
+        library: &Library,
+        frame: &FrameSummary,
+        level: Level,
+        over: Over,
+    ) -> Result<Scaled, LabError> {
+        if level > Level::SMALLEST {
+            return Err(LabError::Level(level.0));
+        }
+        if level == Level::FULL {
+            return Ok(self.full(library, &frame.content, over)?.scaled.clone());
+        }
+        self.kept((short(&frame.content), level.0), || {
+            let full = self.full(library, &frame.content, over)?;
+            go_on(over)?;
+            Ok(self.reduced(&full.scaled, frame, level))
+        })
     }
 
     /// A frame's original at a zoom step, its noise smoothed.
@@ -128,31 +197,24 @@ impl Sources {
         level: Level,
         noise: &NoiseSettings,
         care: Care,
+        over: Over,
     ) -> Result<Scaled, LabError> {
-        let plain = |level: Level| self.at(library, frame, level);
         if noise.is_none() {
-            return plain(level);
+            return self.at(library, frame, level, over);
         }
-        let keep = |scaled: Scaled| {
-            let bytes = scaled.source.bytes();
-            (Kept { scaled, metadata: Metadata::default() }, bytes)
+        let settled = care == Care::Settled;
+        let name = |level: Level| (short(&format!("{} {noise:?} {settled}", frame.content)), level.0);
+        let smooth = |level: Level| {
+            self.kept(name(level), || {
+                let plain = self.at(library, frame, level, over)?;
+                Ok(self.pool.install(|| plain.smoothed(noise, over))?)
+            })
         };
-        let name = |level: Level, settled: bool| (short(&format!("{} {noise:?} {settled}", frame.content)), level.0);
-        let Care::Settled(abandoned) = care else {
-            let made = || Ok::<_, LabError>(keep(plain(level)?.smoothed(noise, &|| false)?));
-            return Ok(self.kept.get_or_make(name(level, false), made)?.scaled.clone());
-        };
-        let full = self.kept.get_or_make(name(Level::FULL, true), || {
-            Ok::<_, LabError>(keep(plain(Level::FULL)?.smoothed(noise, abandoned)?))
-        })?;
-        if level == Level::FULL {
-            return Ok(full.scaled.clone());
+        if !settled || level == Level::FULL {
+            return smooth(level);
         }
-        let small = self.kept.get_or_make(name(level, true), || {
-            let (width, height) = level.size(frame.width, frame.height);
-            Ok::<_, LabError>(keep(full.scaled.reduced(width, height)))
-        })?;
-        Ok(small.scaled.clone())
+        let full = smooth(Level::FULL)?;
+        self.kept(name(level), || Ok(self.reduced(&full, frame, level)))
     }
 
     /// A picture at a zoom step, framed.
@@ -161,16 +223,11 @@ impl Sources {
             return Ok(scaled);
         }
         let name = (short(&format!("{} {framing:?}", scaled.content)), level.0);
-        let kept = self.kept.get_or_make(name, || {
-            let scaled = scaled.framed(framing);
-            let bytes = scaled.source.bytes();
-            Ok::<_, LabError>((Kept { scaled, metadata: Metadata::default() }, bytes))
-        })?;
-        Ok(kept.scaled.clone())
+        self.kept(name, || Ok(self.pool.install(|| scaled.framed(framing))))
     }
 
     /// The EXIF of a frame's original.
-    pub fn metadata(&self, library: &Library, frame: &FrameSummary) -> Result<Metadata, LabError> {
-        Ok(self.full(library, &frame.content)?.metadata.clone())
+    pub(crate) fn metadata(&self, library: &Library, frame: &FrameSummary) -> Result<Metadata, LabError> {
+        Ok(self.full(library, &frame.content, &|| false)?.metadata.clone())
     }
 }

@@ -1,7 +1,10 @@
 //! Small pictures for the contact sheet and the rack, kept in a folder that may be deleted at any time.
 
+use std::path::PathBuf;
+use std::sync::{Mutex, PoisonError};
+
 use amber_core::picture::reduce::Level;
-use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
+use amber_core::render::{GrainShown, RenderRequest, Scaled};
 use amber_core::stations::lens::LensSettings;
 use amber_core::{Development, Stock};
 use amber_files::write;
@@ -10,6 +13,7 @@ use amber_library::FrameSummary;
 use crate::Lab;
 use crate::error::LabError;
 use crate::live::Shown;
+use crate::waiting::{self, Waiting};
 
 const QUALITY: u8 = 88;
 
@@ -44,7 +48,7 @@ impl Lab {
             }
             Shown::Original => {
                 let state = format!("{} original", frame.summary.content);
-                self.kept(&state, || {
+                self.thumbnails.kept(&state, || {
                     let scaled = self.small(&frame.summary, ThumbnailSize::Sheet)?;
                     let region = scaled.source.region();
                     let pixels = scaled.source.display_8_bit(region);
@@ -64,7 +68,7 @@ impl Lab {
     ) -> Result<Vec<u8>, LabError> {
         let state =
             format!("{} {} {} {}", frame.content, development.to_json(), stock.content_hash(), size.long_edge());
-        self.kept(&state, || {
+        self.thumbnails.kept(&state, || {
             let framing = LensSettings::framing(&development.values(stock));
             let small = self.small(frame, size)?;
             let scaled = self.renderer.pool().install(|| small.framed(&framing));
@@ -77,12 +81,14 @@ impl Lab {
                 grain: if size == ThumbnailSize::Close { GrainShown::Full } else { GrainShown::Averaged },
                 keep_tiles: false,
             };
-            let pixels = self.renderer.display_8_bit(&request, Watch::NONE)?;
+            let waiting = Waiting::here();
+            let pixels = self.renderer.display_8_bit(&request, waiting::until(&|| waiting.is_over()))?;
             Ok(write::jpeg(&pixels, region.width, region.height, QUALITY, None)?)
         })
     }
 
-    /// A small source, its noise averaged by the reduction and not smoothed; a tile's is made from the contact sheet's, which is there already.
+    /// A small source, its noise averaged by the reduction and not smoothed; a tile's is made from the contact sheet's, which
+    /// is there already.
     fn small(&self, frame: &FrameSummary, size: ThumbnailSize) -> Result<Scaled, LabError> {
         let level = |edge: u32| Level::covering(edge, frame.width, frame.height);
         if size == ThumbnailSize::Tile {
@@ -90,24 +96,102 @@ impl Lab {
             let (width, height) = level(size.long_edge()).size(frame.width, frame.height);
             return Ok(self.renderer.pool().install(|| sheet.reduced(width, height)));
         }
-        self.sources.at(&self.library, frame, level(size.long_edge()))
+        let waiting = Waiting::here();
+        self.sources.at(&self.library, frame, level(size.long_edge()), &|| waiting.is_over())
+    }
+}
+
+/// What a frame's picture on a stock depends on, for its address.
+pub fn stock_version(frame: &FrameSummary, stock: &Stock) -> String {
+    let both = format!("{} {}", frame.version(), stock.content_hash());
+    blake3::hash(both.as_bytes()).to_hex()[..16].to_owned()
+}
+
+/// Most bytes of small pictures that are kept, and how many are left when the oldest go.
+const MOST_BYTES: u64 = 64 << 20;
+const LEFT_BYTES: u64 = 48 << 20;
+
+/// Small pictures on disk, by what they depend on. They are a convenience: the folder may be deleted at any time, and a full
+/// disk must not take the picture away.
+pub(crate) struct Folder {
+    path: PathBuf,
+    /// Bytes in it; not known before the first is put there.
+    bytes: Mutex<Option<u64>>,
+}
+
+impl Folder {
+    pub fn new(path: PathBuf) -> Self {
+        Self { path, bytes: Mutex::new(None) }
     }
 
-    /// The file of a state, made when it is not there. The cache is a convenience: a full disk must not take the
-    /// picture away.
+    /// The picture of a state, made when it is not there whole.
     fn kept(&self, state: &str, make: impl FnOnce() -> Result<Vec<u8>, LabError>) -> Result<Vec<u8>, LabError> {
-        let folder = self.library.folder().join("cache");
-        let path = folder.join(format!("{}.jpg", blake3::hash(state.as_bytes()).to_hex()));
-        if let Ok(bytes) = std::fs::read(&path) {
+        let path = self.path.join(format!("{}.jpg", blake3::hash(state.as_bytes()).to_hex()));
+        if let Ok(bytes) = std::fs::read(&path)
+            && bytes.starts_with(&[0xFF, 0xD8])
+            && bytes.ends_with(&[0xFF, 0xD9])
+        {
             return Ok(bytes);
         }
+        Waiting::here().check()?;
         let bytes = make()?;
-        let stored = std::fs::create_dir_all(&folder)
+        let stored = std::fs::create_dir_all(&self.path)
             .map_err(|e| e.to_string())
             .and_then(|()| write::save(&path, &bytes).map_err(|e| e.to_string()));
-        if let Err(error) = stored {
-            tracing::warn!("a thumbnail could not be kept: {error}");
+        match stored {
+            Ok(()) => self.bound(bytes.len() as u64),
+            Err(error) => tracing::warn!("a thumbnail could not be kept: {error}"),
         }
         Ok(bytes)
+    }
+
+    /// Lets the oldest go where there are too many.
+    fn bound(&self, added: u64) {
+        let mut known = self.bytes.lock().unwrap_or_else(PoisonError::into_inner);
+        let bytes = known.map_or(MOST_BYTES + 1, |b| b + added);
+        *known = Some(if bytes <= MOST_BYTES { bytes } else { self.thinned() });
+    }
+
+    /// The bytes that are there, after the oldest have gone.
+    fn thinned(&self) -> u64 {
+        let entries = std::fs::read_dir(&self.path).into_iter().flatten().flatten();
+        let mut files: Vec<_> =
+            entries.filter_map(|e| e.metadata().ok().map(|m| (m.modified().ok(), m.len(), e.path()))).collect();
+        files.sort();
+        let mut all: u64 = files.iter().map(|f| f.1).sum();
+        if all <= MOST_BYTES {
+            return all;
+        }
+        for (_, length, path) in files {
+            if all <= LEFT_BYTES {
+                break;
+            }
+            if std::fs::remove_file(path).is_ok() {
+                all -= length;
+            }
+        }
+        all
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn half_a_picture_is_made_again_and_the_folder_is_bounded() {
+        let place = tempfile::tempdir().unwrap();
+        let folder = Folder::new(place.path().to_owned());
+        let picture = |size: usize| [&[0xFF, 0xD8][..], &vec![0; size], &[0xFF, 0xD9]].concat();
+        folder.kept("a", || Ok(picture(10))).unwrap();
+        assert_eq!(folder.kept("a", || panic!("it is there")).unwrap(), picture(10));
+        let path = std::fs::read_dir(place.path()).unwrap().next().unwrap().unwrap().path();
+        std::fs::write(path, b"").unwrap();
+        assert_eq!(folder.kept("a", || Ok(picture(10))).unwrap(), picture(10));
+        for i in 0..20 {
+            folder.kept(&format!("large {i}"), || Ok(picture(8 << 20))).unwrap();
+        }
+        let bytes: u64 = std::fs::read_dir(place.path()).unwrap().map(|e| e.unwrap().metadata().unwrap().len()).sum();
+        assert!(bytes <= MOST_BYTES && bytes > 0, "{bytes}");
     }
 }

@@ -33,6 +33,14 @@ pub struct FrameSummary {
     pub trouble: Option<String>,
 }
 
+impl FrameSummary {
+    /// Names the picture as it is developed: its content and all of its settings. Two frames never share it by chance.
+    pub fn version(&self) -> String {
+        let both = format!("{} {}", self.content, self.development.to_json());
+        blake3::hash(both.as_bytes()).to_hex()[..16].to_owned()
+    }
+}
+
 /// A frame on the bench.
 #[derive(Debug, Clone)]
 pub struct Frame {
@@ -157,7 +165,9 @@ impl Library {
     fn let_go(&self, hash: String) -> Result<(), LibraryError> {
         let asked = hash.clone();
         let held = self.database.read(|c| {
-            Ok(c.query_row("SELECT EXISTS (SELECT 1 FROM contents WHERE hash = ?1)", [&asked], |r| r.get::<_, bool>(0))?)
+            Ok(c.query_row("SELECT EXISTS (SELECT 1 FROM contents WHERE hash = ?1)", [&asked], |r| {
+                r.get::<_, bool>(0)
+            })?)
         })?;
         if !held {
             self.originals.remove(&hash);
@@ -267,9 +277,9 @@ impl Library {
     }
 }
 
-/// The seed of a picture's own accidents.
-fn seed_of(hash: &str) -> u32 {
-    u32::from_str_radix(&hash[..8], 16).unwrap_or(1)
+/// The seed of a picture's own accidents, from its content's hash: no two pictures share them.
+pub fn seed_of(hash: &str) -> u32 {
+    u32::from_str_radix(hash.get(..8).unwrap_or_default(), 16).unwrap_or(1)
 }
 
 fn read_frame(c: &Connection, id: i64) -> Result<Frame, LibraryError> {

@@ -20,7 +20,7 @@ use rusqlite::params;
 
 pub use database::Database;
 pub use error::LibraryError;
-pub use frames::{Change, Frame, FrameSummary, NewFrame, Step};
+pub use frames::{Change, Frame, FrameSummary, NewFrame, Step, seed_of};
 pub use originals::Originals;
 pub use rolls::Roll;
 

@@ -3,8 +3,8 @@
 use amber_core::text::is_plain;
 use rusqlite::{OptionalExtension, Transaction, params};
 
-use crate::error::LibraryError;
 use crate::Library;
+use crate::error::LibraryError;
 
 /// A set of frames worked on together.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -18,11 +18,7 @@ pub struct Roll {
 pub(crate) fn checked_name(name: &str) -> Result<String, LibraryError> {
     let name = name.trim();
     let length = name.chars().count();
-    if (1..=120).contains(&length) && is_plain(name) {
-        Ok(name.into())
-    } else {
-        Err(LibraryError::Name)
-    }
+    if (1..=120).contains(&length) && is_plain(name) { Ok(name.into()) } else { Err(LibraryError::Name) }
 }
 
 const ROLLS: &str =

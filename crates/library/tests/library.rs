@@ -133,8 +133,9 @@ fn pinned_stocks_are_remembered() {
 /// A mask of brush strokes, `count` of 60 points each.
 fn painted(count: usize) -> Mask {
     let stroke = |s: usize| {
-        let points: Vec<String> =
-            (0..60).map(|p| format!("[0.{:05},0.{:05}]", (s * 61 + p * 7) % 99_999, (s * 37 + p * 11) % 99_999)).collect();
+        let points: Vec<String> = (0..60)
+            .map(|p| format!("[0.{:05},0.{:05}]", (s * 61 + p * 7) % 99_999, (s * 37 + p * 11) % 99_999))
+            .collect();
         format!(r#"{{"size":0.04,"softness":0.5,"strength":1.0,"points":[{}]}}"#, points.join(","))
     };
     let strokes: Vec<String> = (0..count).map(stroke).collect();
@@ -315,7 +316,8 @@ fn what_was_interrupted_is_taken_away_and_a_second_process_is_kept_out() {
     let raw = rusqlite::Connection::open(folder.path().join("library.sqlite")).unwrap();
     raw.execute("INSERT INTO loose VALUES (?1)", [&orphan]).unwrap();
     drop(raw);
-    for left in [&format!("originals/{orphan}"), "originals/.tmpAbCdEf", "cache/.amber-part-x", "exports/a.jpg.77.part"] {
+    for left in [&format!("originals/{orphan}"), "originals/.tmpAbCdEf", "cache/.amber-part-x", "exports/a.jpg.77.part"]
+    {
         std::fs::write(folder.path().join(left), b"orphan").unwrap();
     }
     drop(Library::open(folder.path()).unwrap());

@@ -44,26 +44,78 @@ view.over = (g, ...at) => {
 
 // ---- values and history
 
-let committing = Promise.resolve(), queued = 0;
-let pendingKey = null;
+let committing = Promise.resolve(), queued = 0, failed = false;
+
+// a run of key presses is one step: kept a moment after the last one, or before anything else happens
+const RUN_MS = 400;
+let running = null;
+const keepSoon = () => {
+  clearTimeout(running);
+  running = setTimeout(flush, RUN_MS);
+};
+function flush() {
+  if (running === null) return;
+  clearTimeout(running);
+  running = null;
+  view.request('settled');
+  commit();
+}
+const unsaved = () => running !== null || queued > 0;
 
 function post(path, values) {
+  flush();
   // one at a time: each answer brings the revision that the next one needs
   queued += 1;
+  failed = false;
   committing = committing.then(() => htmx.ajax('POST', `/frames/${frame.id}/${path}`, {
     source: document.body, swap: 'none', values: { revision: frame.revision, station: station(), page: page(), ...values },
   }).catch(() => {})).finally(() => { queued -= 1; });
   return committing;
 }
 
-// masks are sent only when they were changed: they may hold many strokes
-let keptMasks = JSON.stringify(frame.masks), sentMasks = keptMasks;
-const masksChanged = () => JSON.stringify(frame.masks) !== keptMasks;
+// only the masks that were changed are sent: they may hold many strokes
+const written = (masks) => new Map(Object.entries(masks).map(([id, mask]) => [id, JSON.stringify(mask)]));
+const same = (a, b) => a.size === b.size && [...a].every(([id, text]) => b.get(id) === text);
+let keptMasks = written(frame.masks), sentMasks = keptMasks;
+const masksChanged = () => !same(written(frame.masks), keptMasks);
+
+function masksToSend() {
+  sentMasks = written(frame.masks);
+  if (same(sentMasks, keptMasks)) return '';
+  const changed = [...sentMasks].filter(([id, text]) => keptMasks.get(id) !== text);
+  const gone = [...keptMasks.keys()].filter((id) => !sentMasks.has(id)).map((id) => [id, 'null']);
+  return `{${[...changed, ...gone].map(([id, text]) => `${JSON.stringify(id)}:${text}`).join(',')}}`;
+}
 
 const commit = (anew = false) => post('development', {
   anew,
   get values() { return JSON.stringify(frame.values); },
-  get masks() { sentMasks = JSON.stringify(frame.masks); return sentMasks === keptMasks ? '' : sentMasks; },
+  get masks() { return masksToSend(); },
+});
+
+// what is shown is kept, whichever way the page is left
+function leave(href) {
+  flush();
+  committing.then(() => { if (!failed) location.href = href; });
+}
+document.addEventListener('click', (e) => {
+  const link = e.target.closest?.('a[href]');
+  if (!link || e.defaultPrevented || e.ctrlKey || e.metaKey || e.shiftKey || link.target || link.download) return;
+  if (!unsaved()) return;
+  e.preventDefault();
+  leave(link.href);
+});
+const KEEPALIVE_BYTES = 60_000; // what browsers send for a page that is gone
+window.addEventListener('pagehide', () => {
+  if (running === null && queued < 2) return;
+  clearTimeout(running);
+  running = null;
+  const body = new URLSearchParams({
+    revision: frame.revision + Math.min(queued, 1), station: station(), page: page(), anew: false,
+    values: JSON.stringify(frame.values), masks: masksToSend(),
+  });
+  const keepalive = body.toString().length < KEEPALIVE_BYTES;
+  fetch(`/frames/${frame.id}/development`, { method: 'POST', body, keepalive });
 });
 
 function changed(id, value, own, moving) {
@@ -74,10 +126,8 @@ function changed(id, value, own, moving) {
   else frame.values[id] = value;
   view.setValues({ ...frame.values }, id, moving !== false);
   if (/^(film\.(curve|push)|bath)/.test(id)) redrawChart();
-  clearTimeout(pendingKey);
   if (moving === false) commit();
-  // a run of key presses is one step
-  if (moving === 'key') pendingKey = setTimeout(() => { view.request('settled'); commit(); }, 400);
+  if (moving === 'key') keepSoon();
 }
 
 listen(document, changed);
@@ -134,6 +184,16 @@ const letGo = () => {
   if (value !== from) changed(knot.dataset.handle, value, value === +knot.dataset.own, false);
   else redrawChart();
 };
+// Escape in the middle of a drag gives the value back
+document.addEventListener('keydown', (e) => {
+  if (e.key !== 'Escape' || !handle) return;
+  const { knot, from } = handle;
+  handle = null;
+  show(knot.dataset.handle, from);
+  changed(knot.dataset.handle, from, from === +knot.dataset.own, true);
+  redrawChart();
+  e.stopImmediatePropagation();
+}, { capture: true });
 document.addEventListener('pointerup', letGo);
 document.addEventListener('pointercancel', letGo);
 
@@ -146,14 +206,14 @@ showLayer('red');
 function take(values, moving) {
   for (const [id, v] of Object.entries(values)) {
     const own = ownOf(id);
+    if (v === undefined) { show(id, own); delete frame.values[id]; continue; }
     if (typeof v === 'number') show(id, v);
     if (v === own) delete frame.values[id];
     else frame.values[id] = v;
   }
   view.setValues({ ...frame.values }, Object.keys(values)[0] ?? '', moving !== false);
-  clearTimeout(pendingKey);
   if (moving === false) commit();
-  if (moving === 'key') pendingKey = setTimeout(() => { view.request('settled'); commit(); }, 400);
+  if (moving === 'key') keepSoon();
 }
 
 // a stock's own value where the bench shows the control; what acts on a place of the picture is 0 otherwise, and the
@@ -183,11 +243,12 @@ masks = new Masks({
     view.setValues({ ...frame.values }, '', !settled);
   },
   rested: (anew) => { view.request('settled'); return commit(anew); },
+  soon: keepSoon,
   bring: (name) => bringBench(name, 1, false),
   busy: () => queued > 1 || masksChanged(),
   adopt: (kept) => {
     frame.masks = kept;
-    keptMasks = sentMasks = JSON.stringify(kept);
+    keptMasks = sentMasks = written(kept);
     view.masks = undefined;
   },
   tell,
@@ -228,7 +289,7 @@ document.body.addEventListener('ag:frame', (e) => {
   frame.revision = revision;
   // what was done since then is on its way: an older answer must not undo it
   const takes = anew && queued <= 1;
-  const drawn = !anew && sentMasks !== keptMasks;
+  const drawn = !anew && !same(sentMasks, keptMasks);
   keptMasks = sentMasks;
   if (drawn && !masksChanged()) {
     // the application has them now: they need not be sent again, and readings can follow
@@ -246,11 +307,15 @@ document.body.addEventListener('ag:frame', (e) => {
 });
 
 document.body.addEventListener('htmx:responseError', (e) => {
+  failed = true;
   const { status, responseText } = e.detail.xhr;
   const reload = { label: 'Reload', run: () => location.reload() };
   say(responseText || 'That did not work.', { problem: true, action: status === 409 && /elsewhere/.test(responseText) ? reload : undefined });
 });
-document.body.addEventListener('htmx:sendError', () => say('The application does not answer. Is it still running?', { problem: true }));
+document.body.addEventListener('htmx:sendError', () => {
+  failed = true;
+  say('The application does not answer. Is it still running?', { problem: true });
+});
 
 // after a swap the same control keeps the focus
 let focused = null;
@@ -304,6 +369,7 @@ function openStation(id, byKey, number = 1) {
 }
 
 function bringBench(id, number, byKey) {
+  flush();
   // what waits to be kept comes first, so that the bench shows it
   committing.then(() => htmx.ajax('GET', `/frames/${frame.id}/bench?station=${encodeURIComponent(id)}&page=${number}`, { source: document.body, swap: 'none' })).then(() => {
     history.replaceState(null, '', `?station=${encodeURIComponent(id)}&page=${number}`);
@@ -403,7 +469,10 @@ document.addEventListener('keydown', (e) => {
   }
   if ((e.ctrlKey || e.metaKey) && e.code === 'KeyZ') {
     e.preventDefault();
-    $('ag-undo').querySelector(`[data-step=${e.shiftKey ? 'redo' : 'undo'}]:not([disabled])`)?.click();
+    const step = e.shiftKey ? 'redo' : 'undo';
+    // a run of keys that is still to be kept is what is undone
+    if (running !== null) post('step', { step });
+    else $('ag-undo').querySelector(`[data-step=${step}]:not([disabled])`)?.click();
     return;
   }
   if (e.ctrlKey || e.metaKey || e.altKey) return;
@@ -411,7 +480,7 @@ document.addEventListener('keydown', (e) => {
   const act = {
     KeyO: () => { if (!e.repeat) hold(true); },
     KeyF: () => view.fit(),
-    KeyS: () => { location.href = `/frames/${frame.id}/stocks`; },
+    KeyS: () => leave(`/frames/${frame.id}/stocks`),
     KeyX: () => meter.mark(!meter.marking),
     KeyH: () => picker.toggle(station() === 'scene' ? 'band' : 'hue'),
     KeyN: () => picker.toggle('neutral'),

@@ -18,6 +18,10 @@ function fill() {
   if (!tile) return;
   const image = tile.querySelector('img');
   const picture = new Image();
+  const failed = () => {
+    say('Some stocks could not be rendered. Is the application still running?', { problem: true });
+    done();
+  };
   const done = () => {
     if (picture.naturalWidth) { image.src = picture.src; image.classList.remove('ag-waiting'); }
     filled++;
@@ -26,7 +30,7 @@ function fill() {
     fill();
   };
   picture.addEventListener('load', done);
-  picture.addEventListener('error', done);
+  picture.addEventListener('error', failed);
   picture.src = image.dataset.src;
 }
 for (let i = 0; i < AT_ONCE; i++) fill();
@@ -42,8 +46,11 @@ function look(id, now = false) {
   wait = setTimeout(async () => {
     asked?.abort();
     asked = new AbortController();
-    const answer = await fetch(`/frames/${frame}/stocks/${id}/close`, { signal: asked.signal }).catch(() => null);
-    if (answer?.ok && looked === id) $('ag-close').innerHTML = await answer.text();
+    const answer = await fetch(`/frames/${frame}/stocks/${id}/close`, { signal: asked.signal }).catch((e) => e);
+    if (answer instanceof Error) {
+      if (answer.name !== 'AbortError') say('The application does not answer. Is it still running?', { problem: true });
+    } else if (!answer.ok) say(await answer.text(), { problem: true });
+    else if (looked === id) $('ag-close').innerHTML = await answer.text();
   }, now ? 0 : 120);
 }
 $('ag-tiles').addEventListener('pointerover', (e) => { const t = e.target.closest('[data-tile]'); if (t) look(t.dataset.tile); });

@@ -107,6 +107,15 @@ export function listen(root, changed) {
   };
   root.addEventListener('pointerup', release);
   root.addEventListener('pointercancel', release);
+  // Escape in the middle of a drag gives the value back
+  root.addEventListener('keydown', (e) => {
+    if (e.key !== 'Escape' || !drag) return;
+    const { c, start } = drag;
+    drag = null;
+    c.classList.remove('ag-hot');
+    if (+c.dataset.value !== start) set(c, start, true);
+    e.stopImmediatePropagation();
+  }, { capture: true });
 
   root.addEventListener('dblclick', (e) => {
     const c = e.target.closest('.ag-ctl');

@@ -16,9 +16,10 @@ const ZONES = ['0', 'I', 'II', 'III', 'IV', 'V', 'VI', 'VII', 'VIII', 'IX', 'X']
 
 export class Masks {
   // `busy()` says whether changes wait to be kept, `adopt(masks)` takes those that are kept;
-  // `moved()` shows the masks as they are, `rested(anew)` keeps them, `bring(station)` draws the bench anew
-  constructor({ frame, canvas, view, moved, rested, bring, busy, adopt, tell, complain, say, show }) {
-    Object.assign(this, { frame, canvas, view, moved, rested, bring, busy, adopt, tell, complain, say, show });
+  // `moved()` shows the masks as they are, `rested(anew)` keeps them, `soon()` after a run of keys; `bring(station)` draws
+  // the bench anew
+  constructor({ frame, canvas, view, moved, rested, soon, bring, busy, adopt, tell, complain, say, show }) {
+    Object.assign(this, { frame, canvas, view, moved, rested, soon, bring, busy, adopt, tell, complain, say, show });
     this.brush = { 'mask.brush.size': 8, 'mask.brush.softness': 70, 'mask.brush.strength': 100, 'mask.brush.erase': false };
     this.overlay = true;
     this.held = null;
@@ -30,12 +31,14 @@ export class Masks {
     document.addEventListener('click', (e) => this.click(e));
     document.addEventListener('change', (e) => this.change(e));
     document.addEventListener('keydown', (e) => this.walk(e));
+    document.addEventListener('keydown', (e) => this.escape(e), { capture: true });
     document.getElementById('ag-copy-form').addEventListener('submit', (e) => this.copy(e));
   }
 
   // ---- what lies on the bench
 
-  get bench() { return document.querySelector('#ag-bench.ag-masks'); }
+  // by its data: a swapped bench keeps the classes of the one before for a moment
+  get bench() { return document.querySelector('#ag-bench[data-masks]'); }
   get on() { return this.bench !== null; }
   get chosen() {
     const [, id = '', part = '0', local = '0'] = (this.bench?.dataset.station ?? 'masks').split(':');
@@ -218,7 +221,7 @@ export class Masks {
     this.moved();
     this.view.draw();
     if (moving === false) this.rested(false);
-    if (moving === 'key') { clearTimeout(this.pending); this.pending = setTimeout(() => this.rested(false), 400); }
+    if (moving === 'key') this.soon();
   }
 
   // ---- the hand on the picture
@@ -342,6 +345,15 @@ export class Masks {
     this.view.draw();
   }
 
+  // what the hand did is given back
+  escape(e) {
+    if (e.key !== 'Escape' || !this.held) return;
+    e.stopImmediatePropagation();
+    this.abandon();
+    this.showPart();
+    this.view.draw();
+  }
+
   abandon() {
     Object.assign(this.part, this.held.start);
     this.held = null;
@@ -403,8 +415,7 @@ export class Masks {
     Object.assign(part, dragged(part, 'centre', [x * px, y * py], [0, 0], this.frame.original));
     this.moved();
     this.view.draw();
-    clearTimeout(this.pending);
-    this.pending = setTimeout(() => { this.moved(true); this.rested(false); }, 400);
+    this.soon();
   }
 
   bracket(way) {

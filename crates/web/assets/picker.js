@@ -40,6 +40,7 @@ export class Picker {
     canvas.addEventListener('pointermove', (e) => this.drag(e), { capture: true });
     for (const end of ['pointerup', 'pointercancel']) canvas.addEventListener(end, (e) => this.release(e), { capture: true });
     canvas.addEventListener('wheel', (e) => this.wheel(e), { capture: true, passive: false });
+    document.addEventListener('keydown', (e) => this.escape(e), { capture: true });
   }
 
   get on() { return this.tool !== null; }
@@ -186,6 +187,17 @@ export class Picker {
     // what an earlier turn of the drag moved goes back
     const back = Object.fromEntries(Object.keys(held.changed ?? {}).map((id) => [id, from(id)]));
     if (held.dx !== 0 || held.dy !== 0) { held.changed = { ...back, ...changed }; this.moved(held.changed); }
+  }
+
+  // what the hand did is given back
+  escape(e) {
+    if (e.key !== 'Escape' || !this.held) return;
+    const { changed, start } = this.held;
+    this.held = null;
+    this.line = null;
+    if (changed) this.moved(Object.fromEntries(Object.keys(changed).map((id) => [id, start[id]])));
+    this.view.draw();
+    e.stopImmediatePropagation();
   }
 
   release(e) {

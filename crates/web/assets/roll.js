@@ -94,3 +94,6 @@ function count() {
 }
 document.body.addEventListener('htmx:afterSwap', count);
 document.body.addEventListener('htmx:responseError', (e) => say(e.detail.xhr.responseText, { problem: true }));
+document.body.addEventListener('htmx:sendError', () => {
+  say('The application does not answer. Is it still running?', { problem: true });
+});

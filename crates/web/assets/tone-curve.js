@@ -101,6 +101,14 @@ export function listenCurves(root, changed, complain) {
     drag = null;
     if (c.dataset.value !== start) set(c, read(c.dataset.value), false);
   };
+  // Escape in the middle of a drag gives the curve back
+  root.addEventListener('keydown', (e) => {
+    if (e.key !== 'Escape' || !drag) return;
+    const { c, start } = drag;
+    drag = null;
+    if (c.dataset.value !== start) set(c, read(start), true);
+    e.stopImmediatePropagation();
+  }, { capture: true });
   root.addEventListener('pointerup', release);
   root.addEventListener('pointercancel', release);
 

@@ -17,6 +17,7 @@ export class Tone {
     document.addEventListener('pointerdown', (e) => this.press(e));
     document.addEventListener('pointermove', (e) => this.drag(e));
     for (const end of ['pointerup', 'pointercancel']) document.addEventListener(end, () => this.release());
+    document.addEventListener('keydown', (e) => this.escape(e), { capture: true });
     document.addEventListener('keydown', (e) => this.key(e));
   }
 
@@ -140,7 +141,7 @@ export class Tone {
     if (!place || e.button !== 0) return;
     e.preventDefault();
     place.focus();
-    this.held = { n: +place.dataset.place };
+    this.held = { n: +place.dataset.place, start: this.at(+place.dataset.place) };
   }
 
   drag(e) {
@@ -176,6 +177,15 @@ export class Tone {
     const { n, value } = this.held;
     this.held = null;
     if (value !== undefined) this.move(n, value, false);
+  }
+
+  // what the hand did is given back
+  escape(e) {
+    if (e.key !== 'Escape' || !this.held) return;
+    const { n, start, value } = this.held;
+    this.held = null;
+    if (value !== undefined) this.move(n, start, true);
+    e.stopImmediatePropagation();
   }
 
   key(e) {

@@ -2,6 +2,8 @@
 
 const SMALLEST = 12; // zoom steps are the square root of two apart; 0 is the full size
 const MARGIN = 12;
+// a picture that nobody touches any more is shown at rest after this long, whatever moved it
+const REST_MS = 500;
 const GRAIN_CONTROLS = /^film\.(grain|size)/;
 
 export class View {
@@ -19,6 +21,10 @@ export class View {
     this.masks = undefined; // while they differ from those that are kept
     this.flight = null;
     this.wanted = null;
+    this.pressed = false;
+    for (const [event, pressed] of [['pointerdown', true], ['pointerup', false], ['pointercancel', false]]) {
+      document.addEventListener(event, () => { this.pressed = pressed; }, { capture: true });
+    }
     new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
     this.listen();
     this.resize();
@@ -133,7 +139,15 @@ export class View {
   request(pass) {
     this.wanted = { pass, shown: this.shown };
     this.canvas.dataset.settled = 'false';
+    clearTimeout(this.resting);
+    if (pass !== 'settled') this.resting = setTimeout(() => this.rest(pass), REST_MS);
     this.go();
+  }
+
+  // what was moved and brought back, or given up, settles too
+  rest(pass) {
+    if (this.pressed) this.resting = setTimeout(() => this.rest(pass), REST_MS);
+    else this.request('settled');
   }
 
   async go() {
@@ -148,7 +162,7 @@ export class View {
     const level = this.level();
     const body = {
       view: this.name, sequence: ++this.sequence, values: this.values, level, region: this.fitted ? null : this.region(level), pass: wanted.pass, shown: wanted.shown,
-      masks: this.masks, overlay: wanted.shown === 'developed' ? this.overlay : null,
+      masks: this.masks, overlay: wanted.shown === 'developed' && this.frame.masks[this.overlay] ? this.overlay : null,
     };
     const flight = { pass: wanted.pass, abort: new AbortController(), sequence: body.sequence };
     this.flight = flight;

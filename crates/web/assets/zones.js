@@ -22,6 +22,7 @@ export class Zones {
     document.addEventListener('pointerdown', (e) => this.press(e));
     document.addEventListener('pointermove', (e) => this.move(e));
     for (const end of ['pointerup', 'pointercancel']) document.addEventListener(end, () => this.release());
+    document.addEventListener('keydown', (e) => this.escape(e), { capture: true });
     document.addEventListener('keydown', (e) => this.key(e));
     document.addEventListener('dblclick', (e) => {
       const zone = this.zoneOf(e.target);
@@ -141,6 +142,15 @@ export class Zones {
     this.drag = null;
     const stops = this.stops();
     if (stops.some((s, i) => s !== start[i])) this.changed(Object.fromEntries(this.marks().map((m, i) => [m.dataset.zone, stops[i]])), false);
+  }
+
+  // what the hand did is given back
+  escape(e) {
+    if (e.key !== 'Escape' || !this.drag) return;
+    const changed = this.show(this.drag.start);
+    this.drag = null;
+    if (Object.keys(changed).length) this.changed(changed, true);
+    e.stopImmediatePropagation();
   }
 
   key(e) {

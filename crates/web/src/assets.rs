@@ -1,7 +1,7 @@
 //! Styles, scripts and fonts, embedded in the binary.
 
 use actix_web::http::header;
-use actix_web::{HttpResponse, get, web};
+use actix_web::{HttpResponse, route, web};
 use rust_embed::Embed;
 
 use crate::error::WebError;
@@ -10,7 +10,7 @@ use crate::error::WebError;
 #[folder = "assets"]
 struct Assets;
 
-#[get("/assets/{path:.*}")]
+#[route("/assets/{path:.*}", method = "GET", method = "HEAD")]
 pub async fn asset(path: web::Path<String>) -> Result<HttpResponse, WebError> {
     let file = Assets::get(&path).ok_or(WebError::NoPage)?;
     let media_type = match path.rsplit('.').next() {

@@ -1,6 +1,6 @@
 //! Errors as answers: a status, and a sentence that says what is wrong.
 
-use actix_web::http::StatusCode;
+use actix_web::http::{StatusCode, header};
 use actix_web::{HttpResponse, ResponseError};
 use amber_core::CoreError;
 use amber_files::FileError;
@@ -22,8 +22,20 @@ pub enum WebError {
     TooLarge(usize),
     #[error("the upload was cut off; send it again")]
     CutOff,
-    #[error("{0} is missing or cannot be read: {1}")]
+    #[error("the file {0} is missing or cannot be read: {1}")]
     File(String, std::io::Error),
+    #[error("the upload stood still for too long; send it again")]
+    Stalled,
+    #[error("this address takes {0}")]
+    WrongKind(&'static str),
+    #[error("this address does not answer that kind of request")]
+    WrongMethod(&'static str),
+    #[error("sign in first")]
+    SignedOut,
+    #[error("this password is not right")]
+    Password,
+    #[error("too many wrong passwords; wait a minute and try again")]
+    Throttled,
     #[error("the application is stopping")]
     Busy,
 }
@@ -46,6 +58,11 @@ impl ResponseError for WebError {
             Self::Lab(error) => of_lab(error),
             Self::NoPage | Self::File(..) => StatusCode::NOT_FOUND,
             Self::Unusable(_) | Self::CutOff => StatusCode::BAD_REQUEST,
+            Self::Stalled => StatusCode::REQUEST_TIMEOUT,
+            Self::WrongKind(_) => StatusCode::UNSUPPORTED_MEDIA_TYPE,
+            Self::WrongMethod(_) => StatusCode::METHOD_NOT_ALLOWED,
+            Self::SignedOut | Self::Password => StatusCode::UNAUTHORIZED,
+            Self::Throttled => StatusCode::TOO_MANY_REQUESTS,
             Self::TooLarge(_) => StatusCode::PAYLOAD_TOO_LARGE,
             Self::Template(_) => StatusCode::INTERNAL_SERVER_ERROR,
             Self::Busy => StatusCode::SERVICE_UNAVAILABLE,
@@ -62,23 +79,47 @@ impl ResponseError for WebError {
         if status.is_server_error() {
             tracing::error!("{self}");
         }
-        HttpResponse::build(status).content_type("text/plain; charset=utf-8").body(first_upper(&self.to_string()))
+        let mut answer = HttpResponse::build(status);
+        if let Self::WrongMethod(answers) = self {
+            answer.insert_header((header::ALLOW, *answers));
+        }
+        answer.content_type("text/plain; charset=utf-8").body(first_upper(&self.to_string()))
     }
 }
 
 fn of_lab(error: &LabError) -> StatusCode {
     match error {
-        LabError::Library(LibraryError::ChangedElsewhere { .. } | LibraryError::NothingTo(_)) => StatusCode::CONFLICT,
-        LabError::Library(LibraryError::NotThere { .. }) | LabError::NoExport(_) => StatusCode::NOT_FOUND,
-        LabError::Library(LibraryError::BuiltIn { .. } | LibraryError::StockTaken { .. }) => StatusCode::CONFLICT,
-        LabError::Library(LibraryError::Core(_)) => StatusCode::UNPROCESSABLE_ENTITY,
-        LabError::Library(LibraryError::Name) => StatusCode::BAD_REQUEST,
-        LabError::Library(_) | LabError::Threads(_) => StatusCode::INTERNAL_SERVER_ERROR,
+        LabError::Library(error) => of_library(error),
+        LabError::Core(error) => of_core(error),
+        LabError::NoExport(_) => StatusCode::NOT_FOUND,
         LabError::File(FileError::Read { .. } | FileError::Write { .. }) => StatusCode::INTERNAL_SERVER_ERROR,
-        LabError::File(_) | LabError::Core(_) | LabError::NoNeutral => StatusCode::UNPROCESSABLE_ENTITY,
+        LabError::File(_) | LabError::NoNeutral => StatusCode::UNPROCESSABLE_ENTITY,
         LabError::Level(_) | LabError::ExportName | LabError::Quality(_) | LabError::LongEdge(_) => {
             StatusCode::BAD_REQUEST
         }
+        LabError::TooManyExports(_) => StatusCode::TOO_MANY_REQUESTS,
+        LabError::Threads(_) | LabError::Broken => StatusCode::INTERNAL_SERVER_ERROR,
+    }
+}
+
+fn of_library(error: &LibraryError) -> StatusCode {
+    match error {
+        LibraryError::ChangedElsewhere { .. }
+        | LibraryError::NothingTo(_)
+        | LibraryError::BuiltIn { .. }
+        | LibraryError::StockTaken { .. } => StatusCode::CONFLICT,
+        LibraryError::NotThere { .. } => StatusCode::NOT_FOUND,
+        LibraryError::Core(error) => of_core(error),
+        LibraryError::Name => StatusCode::BAD_REQUEST,
+        LibraryError::Stopped => StatusCode::SERVICE_UNAVAILABLE,
+        _ => StatusCode::INTERNAL_SERVER_ERROR,
+    }
+}
+
+fn of_core(error: &CoreError) -> StatusCode {
+    match error {
+        CoreError::UnknownStock { .. } | CoreError::UnknownMask { .. } => StatusCode::NOT_FOUND,
+        _ => StatusCode::UNPROCESSABLE_ENTITY,
     }
 }
 

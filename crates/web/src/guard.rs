@@ -4,14 +4,21 @@
 //! a foreign Host (DNS rebinding) or, where something is changed, a foreign Origin are refused. Pages run no script but
 //! the application's own files.
 
+use std::time::Duration;
+
 use actix_web::body::{EitherBody, MessageBody};
-use actix_web::dev::{ServiceRequest, ServiceResponse};
+use actix_web::dev::{Payload, ServiceRequest, ServiceResponse};
+use actix_web::error::PayloadError;
 use actix_web::http::header::{self, HeaderMap, HeaderName, HeaderValue};
 use actix_web::http::{Method, StatusCode};
 use actix_web::middleware::Next;
-use actix_web::{Error, HttpResponse, web};
+use actix_web::rt::time::timeout;
+use actix_web::{Error, HttpMessage, HttpResponse, ResponseError, web};
+use futures_util::{StreamExt, stream};
 
-use crate::Shared;
+use crate::error::WebError;
+use crate::pages::sign_in::cookies;
+use crate::{Settings, Shared};
 
 const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' blob: data:; \
      font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
@@ -21,20 +28,66 @@ pub async fn check<B: MessageBody + 'static>(
     request: ServiceRequest,
     next: Next<B>,
 ) -> Result<ServiceResponse<EitherBody<B>>, Error> {
-    let hosts = request.app_data::<web::Data<Shared>>().map(|s| s.settings.hosts.clone()).unwrap_or_default();
-    if let Some(refusal) = refusal(&request, &hosts) {
-        let answer = HttpResponse::build(StatusCode::FORBIDDEN).content_type("text/plain; charset=utf-8").body(refusal);
+    let shared = request.app_data::<web::Data<Shared>>().cloned();
+    let hosts = shared.as_ref().map(|s| s.settings.hosts.as_slice()).unwrap_or_default();
+    let patience = shared.as_ref().map_or(Settings::default().patience, |s| s.settings.patience);
+    let answer = match refusal(&request, hosts) {
+        Some(refusal) => {
+            let mut answer = HttpResponse::build(StatusCode::FORBIDDEN);
+            Some(answer.content_type("text/plain; charset=utf-8").body(refusal))
+        }
+        None => shared.and_then(|shared| signed_out(&request, &shared)),
+    };
+    if let Some(answer) = answer {
         let mut response = request.into_response(answer).map_into_right_body();
         protect(response.headers_mut());
         return Ok(response);
+    }
+    let mut request = request;
+    if !matches!(*request.method(), Method::GET | Method::HEAD) {
+        let body = request.take_payload();
+        request.set_payload(patient(body, patience));
     }
     let mut response = next.call(request).await?.map_into_left_body();
     protect(response.headers_mut());
     Ok(response)
 }
 
+/// A body that ends when nothing comes for too long.
+fn patient(body: Payload, patience: Duration) -> Payload {
+    let waited = stream::unfold(Some(body), move |body| async move {
+        let mut body = body?;
+        match timeout(patience, body.next()).await {
+            Ok(Some(item)) => Some((item, Some(body))),
+            Ok(None) => None,
+            Err(_) => Some((Err(PayloadError::Io(std::io::ErrorKind::TimedOut.into())), None)),
+        }
+    });
+    // forms ask once more after the end
+    Payload::Stream { payload: Box::pin(waited.fuse()) }
+}
+
+/// The answer to who has not signed in, where a password is asked for: a page to do it, or a sentence.
+fn signed_out(request: &ServiceRequest, shared: &Shared) -> Option<HttpResponse> {
+    let open = request.path() == "/sign-in" || request.path().starts_with("/assets/");
+    if shared.settings.password.is_none() || open || shared.sessions.know(cookies(request.headers())) {
+        return None;
+    }
+    let page = *request.method() == Method::GET
+        && request
+            .headers()
+            .get(header::ACCEPT)
+            .is_some_and(|accepts| accepts.to_str().is_ok_and(|a| a.contains("text/html")));
+    Some(if page {
+        HttpResponse::SeeOther().insert_header((header::LOCATION, "/sign-in")).finish()
+    } else {
+        WebError::SignedOut.error_response()
+    })
+}
+
 fn refusal(request: &ServiceRequest, hosts: &[String]) -> Option<&'static str> {
-    let text = |name: HeaderName| request.headers().get(name).and_then(|v| v.to_str().ok());
+    // a header that is not text is somebody else's
+    let text = |name: HeaderName| request.headers().get(name).map(|v| v.to_str().unwrap_or("unreadable"));
     let host = text(header::HOST).or(request.uri().authority().map(|a| a.as_str()));
     if !host.is_some_and(|h| is_allowed(h, hosts)) {
         return Some("This address is not one of the application's own. Start it with --host to allow another name.");

@@ -1,12 +1,12 @@
 //! Rendered pictures.
 
 use actix_web::http::header;
-use actix_web::{HttpResponse, get, post, web};
+use actix_web::{HttpResponse, post, route, web};
 use amber_core::controls::Value;
 use amber_core::mask::Mask;
 use amber_core::render::Alone;
 use amber_core::{Development, Region};
-use amber_lab::{Pass, Shown, ThumbnailSize, ViewRequest};
+use amber_lab::{Pass, Shown, ThumbnailSize, ViewRequest, stock_version};
 use serde::Deserialize;
 use std::collections::BTreeMap;
 
@@ -105,42 +105,52 @@ pub fn with_values(
 pub struct Which {
     #[serde(default)]
     original: bool,
+    /// What the address says that the picture depends on.
+    #[serde(default)]
+    v: String,
 }
 
-fn jpeg(bytes: Vec<u8>) -> HttpResponse {
-    // addressed with the revision in the query
-    HttpResponse::Ok()
-        .content_type("image/jpeg")
-        .insert_header((header::CACHE_CONTROL, "private, max-age=86400"))
-        .body(bytes)
+/// A picture that may be kept for good where its address names all that it depends on.
+fn jpeg((bytes, named): (Vec<u8>, bool)) -> HttpResponse {
+    let caching = if named { "private, max-age=31536000, immutable" } else { "no-store" };
+    HttpResponse::Ok().content_type("image/jpeg").insert_header((header::CACHE_CONTROL, caching)).body(bytes)
 }
 
-#[get("/frames/{id}/thumbnail")]
+#[route("/frames/{id}/thumbnail", method = "GET", method = "HEAD")]
 pub async fn thumbnail(
     shared: web::Data<Shared>,
     id: web::Path<i64>,
     which: web::Query<Which>,
 ) -> Result<HttpResponse, WebError> {
-    let shown = if which.original { Shown::Original } else { Shown::Developed };
-    let id = id.into_inner();
-    blocking(&shared, move |lab| Ok(lab.thumbnail(id, shown)?)).await.map(jpeg)
+    let (id, Which { original, v }) = (id.into_inner(), which.into_inner());
+    let shown = if original { Shown::Original } else { Shown::Developed };
+    blocking(&shared, move |lab| {
+        let frame = lab.library.frame(id)?.summary;
+        let named = v == if original { frame.content.clone() } else { frame.version() };
+        Ok((lab.thumbnail(id, shown)?, named))
+    })
+    .await
+    .map(jpeg)
 }
 
 #[derive(Deserialize)]
 pub struct Large {
     #[serde(default)]
     close: bool,
+    #[serde(default)]
+    v: String,
 }
 
 /// The frame as it would be on another stock.
-#[get("/frames/{id}/stocks/{stock}")]
+#[route("/frames/{id}/stocks/{stock}", method = "GET", method = "HEAD")]
 pub async fn stock_thumbnail(
     shared: web::Data<Shared>,
     path: web::Path<(i64, String)>,
     asked: web::Query<Large>,
 ) -> Result<HttpResponse, WebError> {
     let (id, stock) = path.into_inner();
-    let size = if asked.close { ThumbnailSize::Close } else { ThumbnailSize::Tile };
+    let Large { close, v } = asked.into_inner();
+    let size = if close { ThumbnailSize::Close } else { ThumbnailSize::Tile };
     blocking(&shared, move |lab| {
         let frame = lab.library.frame(id)?;
         let mut development = frame.summary.development.clone();
@@ -149,7 +159,8 @@ pub async fn stock_thumbnail(
         if stock.id != frame.stock.id {
             development.change_stock(&stock);
         }
-        Ok(lab.thumbnail_of(&frame.summary, &development, &stock, size)?)
+        let named = v == stock_version(&frame.summary, &stock);
+        Ok((lab.thumbnail_of(&frame.summary, &development, &stock, size)?, named))
     })
     .await
     .map(jpeg)

@@ -9,50 +9,68 @@ mod fragments;
 mod guard;
 mod images;
 mod pages;
+mod password;
+mod refusals;
+mod sessions;
 mod upload;
 
 use std::net::TcpListener;
+use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::sync::Arc;
+use std::time::Duration;
 
 use actix_web::middleware::from_fn;
 use actix_web::{App, HttpServer, web};
-use amber_lab::Lab;
+use amber_lab::{Lab, LabError, Waiting};
 
 pub use error::WebError;
+pub use password::Password;
 
 /// How the application is served.
-#[derive(Debug, Clone, Default)]
+#[derive(Debug, Clone)]
 pub struct Settings {
     /// Host names, besides loopback, under which it may be reached.
     pub hosts: Vec<String>,
     /// Largest upload in bytes.
     pub upload_bytes: usize,
+    /// Asked for from everybody, where there is one.
+    pub password: Option<Password>,
+    /// How long the body of a request may stand still.
+    pub patience: Duration,
+}
+
+impl Default for Settings {
+    fn default() -> Self {
+        Self { hosts: Vec::new(), upload_bytes: 512 << 20, password: None, patience: Duration::from_secs(20) }
+    }
 }
 
 /// What every handler shares.
 pub struct Shared {
     pub lab: Arc<Lab>,
     pub settings: Settings,
+    pub sessions: sessions::Sessions,
 }
 
 /// Requests wait for renders on these threads; the renders themselves run on the lab's pool.
 const WORKERS: usize = 2;
-/// Largest JSON or form body in bytes: a development with many brush strokes.
-const SMALL_BODY: usize = 4 << 20;
+/// Largest JSON or form body in bytes: the masks of a development with many thousand brush strokes.
+const LARGEST_BODY: usize = 64 << 20;
 
 /// Serves until the process is told to stop.
 pub fn run(lab: Arc<Lab>, listener: TcpListener, settings: Settings) -> std::io::Result<()> {
-    let shared = web::Data::new(Shared { lab, settings });
+    let shared = web::Data::new(Shared { lab, settings, sessions: sessions::Sessions::default() });
     actix_web::rt::System::new().block_on(async move {
         HttpServer::new(move || {
             App::new()
                 .app_data(shared.clone())
-                .app_data(web::JsonConfig::default().limit(SMALL_BODY))
-                .app_data(web::FormConfig::default().limit(SMALL_BODY))
+                .configure(refusals::configure)
                 .wrap(from_fn(guard::check))
                 .configure(routes)
         })
         .workers(WORKERS)
+        // who closes the connection does not wait for the answer: what was asked is given up
+        .h1_allow_half_closed(false)
         .shutdown_timeout(2)
         .listen(listener)?
         .run()
@@ -62,6 +80,9 @@ pub fn run(lab: Arc<Lab>, listener: TcpListener, settings: Settings) -> std::io:
 
 fn routes(config: &mut web::ServiceConfig) {
     config
+        .service(pages::sign_in::show)
+        .service(pages::sign_in::sign_in)
+        .service(pages::sign_in::sign_out)
         .service(pages::roll::home)
         .service(pages::roll::show)
         .service(pages::roll::add)
@@ -98,14 +119,31 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(images::thumbnail)
         .service(images::stock_thumbnail)
         .service(assets::asset)
-        .default_service(web::to(pages::missing));
+        .default_service(web::to(refusals::missing));
 }
 
-/// Runs lab work on a blocking thread.
+/// Ends a waiting when the answer is no longer awaited.
+struct Asking(Waiting);
+
+impl Drop for Asking {
+    fn drop(&mut self) {
+        self.0.end();
+    }
+}
+
+/// Runs lab work on a blocking thread. When the connection closes, renders that it asked for end; when the work panics, that
+/// is an error of this answer only.
 async fn blocking<T: Send + 'static>(
     shared: &web::Data<Shared>,
     work: impl FnOnce(&Arc<Lab>) -> Result<T, WebError> + Send + 'static,
 ) -> Result<T, WebError> {
     let lab = shared.lab.clone();
-    web::block(move || work(&lab)).await.map_err(|_| WebError::Busy)?
+    let asking = Asking(Waiting::default());
+    let waiting = asking.0.clone();
+    let done = web::block(move || waiting.during(|| catch_unwind(AssertUnwindSafe(|| work(&lab))))).await;
+    match done {
+        Ok(Ok(done)) => done,
+        Ok(Err(_)) => Err(LabError::Broken.into()),
+        Err(_) => Err(WebError::Busy),
+    }
 }

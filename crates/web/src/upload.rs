@@ -1,13 +1,28 @@
 //! Uploads, bounded in bytes; the pixels are bounded when the file is opened.
 
-use actix_multipart::Multipart;
+use actix_multipart::{Field, Multipart, MultipartError};
 use actix_web::{HttpResponse, post, web};
 use askama::Template;
 use futures_util::TryStreamExt;
 
 use crate::error::WebError;
 use crate::pages::roll::FrameCell;
+use crate::refusals::payload;
 use crate::{Shared, blocking};
+
+fn unreadable(error: MultipartError) -> WebError {
+    match error {
+        MultipartError::Payload(e) => payload(&e),
+        MultipartError::Incomplete => WebError::CutOff,
+        _ => WebError::Unusable("this upload cannot be read: its headers are not those of a form with a file".into()),
+    }
+}
+
+/// The file's name as it is on the sender's machine: forms write a quote as %22, and line ends as %0D and %0A.
+fn name_of(part: &Field) -> Option<String> {
+    let name = part.content_disposition()?.get_filename()?;
+    Some(name.replace("%22", "\"").replace("%0D", " ").replace("%0A", " "))
+}
 
 /// One file a request. Answers with the new frame's cell of the contact sheet.
 #[post("/rolls/{id}/frames")]
@@ -18,24 +33,32 @@ pub async fn add_frame(
 ) -> Result<HttpResponse, WebError> {
     let limit = shared.settings.upload_bytes;
     let mut file: Option<(String, Vec<u8>)> = None;
-    while let Some(mut part) = parts.try_next().await.map_err(|_| WebError::CutOff)? {
-        let name = part.content_disposition().and_then(|d| d.get_filename()).map(str::to_owned);
+    let mut taken = 0;
+    while let Some(mut part) = parts.try_next().await.map_err(unreadable)? {
+        let name = name_of(&part);
         let mut bytes = Vec::new();
-        while let Some(chunk) = part.try_next().await.map_err(|_| WebError::CutOff)? {
-            if bytes.len() + chunk.len() > limit {
+        while let Some(chunk) = part.try_next().await.map_err(unreadable)? {
+            taken += chunk.len();
+            if taken > limit {
                 return Err(WebError::TooLarge(limit >> 20));
             }
-            bytes.extend_from_slice(&chunk);
+            if name.is_some() {
+                bytes.extend_from_slice(&chunk);
+            }
         }
-        if let Some(name) = name {
-            file = Some((name, bytes));
+        match name {
+            Some(_) if file.is_some() => {
+                return Err(WebError::Unusable("two files came at once; send one a request".into()));
+            }
+            Some(name) => file = Some((name, bytes)),
+            None => {}
         }
     }
     let (name, bytes) = file.ok_or_else(|| WebError::Unusable("no file came with the upload".into()))?;
     let roll = roll.into_inner();
     let cell = blocking(&shared, move |lab| {
         let id = lab.import(roll, &name, &bytes)?;
-        Ok(FrameCell::new(&lab.library.frame(id)?))
+        Ok(FrameCell::new(lab, &lab.library.frame(id)?.summary))
     })
     .await?;
     Ok(HttpResponse::Created().content_type("text/html; charset=utf-8").body(cell.render()?))

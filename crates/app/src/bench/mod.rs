@@ -155,7 +155,7 @@ impl Stages {
             print: print.expect("built-in stocks name materials that are there"),
             uneven: UnevenStage::new(&uneven, 1, geometry),
             acutance: Acutance::new(&edges, geometry.pitch_um),
-            strength: Strength::new(0.8, scene.decoding()),
+            strength: Strength::new(0.8, scene.decoding(), false),
             scene,
             film,
             halation,

@@ -47,15 +47,22 @@ impl Default for Compressor {
 impl Compressor {
     #[inline(always)]
     pub fn apply(&self, r: f32, g: f32, b: f32) -> [f32; 3] {
+        let [r, g, b] = self.unbounded(r, g, b);
+        let largest = r.max(g).max(b).max(1e-9);
+        let down = largest.min(1.0) / largest;
+        [r * down, g * down, b * down]
+    }
+
+    /// The same without bringing what is brighter than white down to it.
+    #[inline(always)]
+    pub fn unbounded(&self, r: f32, g: f32, b: f32) -> [f32; 3] {
         let largest = r.max(g).max(b).max(1e-9);
         let deepest = (largest - r.min(g).min(b)) / largest;
         let t = (deepest - THRESHOLD as f32).max(1e-6);
         let power = exp2(POWER as f32 * log2(t * self.per_knee));
         let bent = THRESHOLD as f32 + t * exp2((-1.0 / POWER) as f32 * log2(1.0 + power));
         let factor = if deepest > THRESHOLD as f32 { bent.min(1.0) / deepest } else { 1.0 };
-        let top = largest.min(1.0);
-        let scale = factor * (top / largest);
-        [top - (largest - r) * scale, top - (largest - g) * scale, top - (largest - b) * scale]
+        [largest - (largest - r) * factor, largest - (largest - g) * factor, largest - (largest - b) * factor]
     }
 }
 

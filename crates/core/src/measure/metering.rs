@@ -1,6 +1,8 @@
 //! Metering: the picture's key, range and cast, and what would seat it on a film's straight line.
 //!
-//! Key is the mean of log light, range its 2nd to 98th percentile. The light's colour is estimated as in "Shades of grey"
+//! Key is the mean of log light, range its 2nd to 98th percentile; what lies far below the lights is black and tells nothing.
+//! Exposure brings the key to a place that depends on how far the lights stand above it: the same picture a stop over is
+//! proposed a stop less, and a night stays dark. It never blows the print: hardly more of it becomes bare paper. The light's colour is estimated as in "Shades of grey"
 //! (Finlayson, Trezzi 2004: a Minkowski mean, here with p = 6) over the less colourful pixels that are neither black nor
 //! white. A proposal is never more than that; how far it follows each measure is a model choice.
 
@@ -22,9 +24,18 @@ const MINKOWSKI: f64 = 6.0;
 const PALE: f32 = 0.22;
 /// Share of the picture that must be pale before its cast is believed.
 const ENOUGH_PALE: f64 = 0.04;
-/// How far the proposal follows the measured cast and key: evening light may stay warm, a night dark.
+/// How far the proposal follows the measured cast: evening light may stay warm.
 const FOLLOW_CAST: f64 = 0.7;
-const FOLLOW_KEY: f64 = 0.6;
+/// Where the key of an ordinary picture comes to lie, in stops from mid grey; how far the lights of such a picture stand above
+/// its key; and how much of what they stand higher a night keeps of its darkness.
+const KEY: f64 = -0.4;
+const LIGHTS_ABOVE_KEY: f64 = 2.6;
+const NIGHT_STAYS: f64 = 0.7;
+/// Stops below the lights at which a tone is black and tells nothing.
+const BLACK: f64 = 9.0;
+/// L* of the print from which a tone counts as bare paper, and how much more of the picture may become so.
+const BARE_PAPER: f64 = 95.0;
+const MORE_BARE: f64 = 0.07;
 /// Of a range that does not fit, the share of what is lost that the less forgiving end bears.
 const LESS_FORGIVING: f64 = 0.3;
 /// Share of the straight line that a flat picture is spread over.
@@ -34,13 +45,29 @@ const MOST_STOPS: f64 = 3.0;
 const RENDERINGS: [f64; 2] = [0.6, 1.1];
 
 /// What a picture measures, in stops from mid grey at no exposure.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Measured {
     pub key: f64,
     /// 2nd and 98th percentile.
     pub range: [f64; 2],
     /// Light in the working space that should be neutral; `None` when the picture does not tell.
     pub cast: Option<[f64; 3]>,
+    /// All tones in rising order.
+    tones: Vec<f32>,
+}
+
+impl Measured {
+    /// Share of the picture that is lighter than a tone.
+    fn above(&self, stops: f64) -> f64 {
+        let below = self.tones.partition_point(|t| f64::from(*t) <= stops);
+        (self.tones.len() - below) as f64 / self.tones.len() as f64
+    }
+
+    /// The tone that a share of the picture is lighter than.
+    fn with_above(&self, share: f64) -> f64 {
+        let last = self.tones.len() - 1;
+        f64::from(self.tones[last - ((last as f64 * share) as usize).min(last)])
+    }
 }
 
 /// Values that seat a picture on a film.
@@ -94,18 +121,37 @@ pub fn measure(settings: &SceneSettings, small: &Source) -> Measured {
         }
     }
     let believed = pale as f64 >= ENOUGH_PALE * tones.len() as f64;
-    let key = tones.iter().map(|t| f64::from(*t)).sum::<f64>() / tones.len() as f64;
     tones.sort_by(f32::total_cmp);
-    let at = |share: f64| f64::from(tones[((tones.len() - 1) as f64 * share) as usize]);
+    let high = f64::from(tones[((tones.len() - 1) as f64 * 0.98) as usize]);
+    // a black ground is no part of what is to be seated; of a picture that is all black nothing is left out
+    let told = &tones[tones.partition_point(|t| f64::from(*t) < high - BLACK)..];
+    let key = told.iter().map(|t| f64::from(*t)).sum::<f64>() / told.len() as f64;
+    let low = f64::from(told[((told.len() - 1) as f64 * 0.02) as usize]);
     Measured {
         key,
-        range: [at(0.02), at(0.98)],
+        range: [low, high],
+        tones,
         cast: believed.then(|| sums.map(|s| (s / pale as f64).powf(1.0 / MINKOWSKI))),
     }
 }
 
-/// What would seat a picture on a film.
-pub fn propose(settings: &SceneSettings, small: &Source, film: &FilmResponse) -> Proposal {
+/// The tone of a grey, in stops from mid grey at the film, from which a print is bare paper; `lightness` is the L* of its
+/// print.
+fn bare_paper(lightness: &dyn Fn(f64) -> f64) -> f64 {
+    let stops = || (-20..=60).map(|i| 0.1 * f64::from(i));
+    // where the paper itself is darker, just below it
+    let white = stops().map(lightness).fold(0.0, f64::max);
+    let bare = BARE_PAPER.min(white - 1.0);
+    stops().find(|s| lightness(*s) >= bare).unwrap_or(6.0)
+}
+
+/// What would seat a picture on a film; `lightness` is the L* of the print of a grey, by its stops from mid grey at the film.
+pub fn propose(
+    settings: &SceneSettings,
+    small: &Source,
+    film: &FilmResponse,
+    lightness: &dyn Fn(f64) -> f64,
+) -> Proposal {
     let measured = measure(settings, small);
     let (temperature_kelvin, tint_cc) = balance_for(measured.cast);
     // the balance itself shifts the luminance of what is not neutral little; the range is taken as it is
@@ -131,14 +177,20 @@ pub fn propose(settings: &SceneSettings, small: &Source, film: &FilmResponse) ->
     let stretch = rendering_exponent / own;
     let [low, high] = measured.range.map(|v| v * stretch);
     let (from, to) = (line[0] - low, line[1] - high);
+    let key = measured.key * stretch;
+    let night = NIGHT_STAYS * (high - key - LIGHTS_ABOVE_KEY).max(0.0);
     let exposure = if from <= to {
-        (-FOLLOW_KEY * measured.key * stretch).clamp(from, to)
+        (KEY - key - night).clamp(from, to)
     } else {
         // negatives forgive light, slides forgive darkness
         let forgives_light = !matches!(film.stock.kind, StockKind::Reversal);
         let share = if forgives_light { LESS_FORGIVING } else { 1.0 - LESS_FORGIVING };
         from + share * (to - from)
     };
+    let bare = bare_paper(lightness);
+    let now = measured.above(bare - settings.exposure_stops);
+    let most = bare - stretch * measured.with_above((now + MORE_BARE).min(0.9));
+    let exposure = exposure.min(most.max(settings.exposure_stops.min(0.0)));
     Proposal {
         exposure_stops: on_grid(&EXPOSURE, exposure.clamp(-MOST_STOPS, MOST_STOPS)),
         temperature_kelvin,
@@ -192,17 +244,53 @@ mod tests {
         })
     }
 
+    /// L* of a print without a curve of its own: white two and a half stops over mid grey.
+    fn plain(stops: f64) -> f64 {
+        let y = (0.18 * stops.exp2()).min(1.0);
+        116.0 * y.cbrt() - 16.0
+    }
+
+    /// Much black ground, a subject of all tones, as though taken in a studio or from space.
+    #[test]
+    fn deep_blacks_are_passed_over_and_a_stop_over_is_a_stop_less() {
+        let subject = |over: f64| {
+            move |x: u32, y: u32| {
+                let tone = 0.01 * 60f64.powf(f64::from(x % 80) / 79.0) * over;
+                if (x + y) % 3 == 0 { [0.0; 3] } else { [tone.min(1.0); 3] }
+            }
+        };
+        for id in ["plover", "juniper", "beryl", "tern"] {
+            let film = FilmResponse::own(&Catalogue::find(id).unwrap());
+            let own = SceneSettings::own(&film.stock);
+            let at = |over: f64| {
+                let small = Source::from_linear_srgb(160, 100, subject(over));
+                let found = propose(&own, &small, &film, &plain);
+                let measured = measure(&own, &small);
+                let bare = bare_paper(&plain);
+                let stretch = found.rendering_exponent / own.rendering_exponent;
+                let after = measured.above((bare - found.exposure_stops) / stretch);
+                assert!(after <= measured.above(bare) + 0.1, "{id}: {after}");
+                found.exposure_stops
+            };
+            let (right, over) = (at(0.5), at(1.0));
+            assert!(right < 2.0, "{id}: {right}");
+            // one stop of light is what the own rendering makes of it
+            let stop = own.rendering_exponent;
+            assert!((right - over - stop).abs() < 0.25, "{id}: {right} {over}");
+        }
+    }
+
     #[test]
     fn a_dark_picture_is_given_light_and_a_cast_is_taken_down() {
         for id in ["plover", "juniper", "beryl"] {
             let stock = Catalogue::find(id).unwrap();
             let film = FilmResponse::own(&stock);
             let own = SceneSettings::own(&stock);
-            let dark = propose(&own, &picture([0.08; 3], 0.9), &film);
-            let bright = propose(&own, &picture([1.0; 3], 0.9), &film);
+            let dark = propose(&own, &picture([0.08; 3], 0.9), &film, &plain);
+            let bright = propose(&own, &picture([1.0; 3], 0.9), &film, &plain);
             assert!(dark.exposure_stops > bright.exposure_stops + 0.8, "{id}: {dark:?} {bright:?}");
             let warm = picture([0.6, 0.4, 0.2], 0.9);
-            let found = propose(&own, &warm, &film);
+            let found = propose(&own, &warm, &film, &plain);
             let cast = measure(&own, &warm).cast.unwrap();
             let (before, after) =
                 (cast_stops(cast, OWN_KELVIN, 0.0), cast_stops(cast, found.temperature_kelvin, found.tint_cc));
@@ -215,9 +303,9 @@ mod tests {
         let stock = Catalogue::find("beryl").unwrap();
         let film = FilmResponse::own(&stock);
         let own = SceneSettings::own(&stock);
-        let flat = propose(&own, &picture([1.0; 3], 0.2), &film);
+        let flat = propose(&own, &picture([1.0; 3], 0.2), &film, &plain);
         assert!(flat.rendering_exponent > own.rendering_exponent, "{flat:?}");
-        let harsh = propose(&own, &picture([1.0; 3], 1.0), &film);
+        let harsh = propose(&own, &picture([1.0; 3], 1.0), &film, &plain);
         assert!(harsh.rendering_exponent < own.rendering_exponent, "{harsh:?}");
     }
 
@@ -233,7 +321,8 @@ mod tests {
     #[test]
     fn proposals_can_be_shown_by_their_controls() {
         let stock = Catalogue::first();
-        let proposal = propose(&SceneSettings::own(&stock), &picture([0.5, 0.4, 0.3], 0.8), &FilmResponse::own(&stock));
+        let proposal =
+            propose(&SceneSettings::own(&stock), &picture([0.5, 0.4, 0.3], 0.8), &FilmResponse::own(&stock), &plain);
         for (control, value) in proposal.values() {
             control.check(&crate::controls::Value::Number(value)).unwrap();
         }

@@ -2,6 +2,7 @@
 
 pub mod buffer;
 pub mod film_geometry;
+pub mod peaks;
 pub mod plane;
 pub mod reduce;
 pub mod region;

@@ -6,6 +6,7 @@
 use rayon::prelude::*;
 
 use super::Source;
+use super::peaks;
 use super::source::{code_of_light, linear_of_code};
 
 /// A fixed render scale: each step is smaller by the square root of two; 0 is the full size.
@@ -91,7 +92,9 @@ impl Source {
                 }
             }
         });
-        Source::from_parts(width, height, pixels)
+        let small = Source::from_parts(width, height, pixels);
+        let peaks = peaks::of_reduced(self, &small);
+        small.with_peaks(peaks)
     }
 }
 

@@ -1,8 +1,9 @@
 //! The decoded source: what came out of the file, before any process.
 
-use std::sync::LazyLock;
+use std::sync::{Arc, LazyLock};
 
 use super::Region;
+use super::peaks::Peak;
 use crate::colour::transfer::{decode_srgb, encode_srgb, encode_srgb_f32};
 
 /// A picture as 16-bit codes of *extended* sRGB: primaries and curve of sRGB, continued to values below 0 and above 1.
@@ -14,6 +15,8 @@ pub struct Source {
     width: u32,
     height: u32,
     pixels: Vec<u16>,
+    /// Of a reduced picture: what of it is bright and small, by pixel.
+    peaks: Arc<[Peak]>,
 }
 
 /// Codes per unit of encoded value: 122 for each 8-bit step.
@@ -84,12 +87,54 @@ impl Source {
     /// Takes `3 * width * height` values; `None` when the count is off or the picture is empty.
     pub fn new(width: u32, height: u32, pixels: Vec<u16>) -> Option<Self> {
         let wanted = 3 * width as usize * height as usize;
-        (wanted > 0 && pixels.len() == wanted).then_some(Self { width, height, pixels })
+        (wanted > 0 && pixels.len() == wanted).then(|| Self::from_parts(width, height, pixels))
     }
 
     pub(super) fn from_parts(width: u32, height: u32, pixels: Vec<u16>) -> Self {
         debug_assert_eq!(pixels.len(), 3 * width as usize * height as usize);
-        Self { width, height, pixels }
+        Self { width, height, pixels, peaks: Arc::from([]) }
+    }
+
+    /// The same picture with what is bright and small in its pixels, in rising order.
+    pub(crate) fn with_peaks(self, peaks: Vec<Peak>) -> Self {
+        Self { peaks: peaks.into(), ..self }
+    }
+
+    /// What is bright and small in the pixels of a reduced picture, in rising order.
+    pub fn peaks(&self) -> &[Peak] {
+        &self.peaks
+    }
+
+    /// The peaks of the pixels of some rows.
+    pub fn peaks_of_rows(&self, rows: std::ops::Range<u32>) -> &[Peak] {
+        let place = |row: u32| {
+            let first = u64::from(row) * u64::from(self.width);
+            self.peaks.partition_point(|p| u64::from(p.index) < first)
+        };
+        &self.peaks[place(rows.start)..place(rows.end)]
+    }
+
+    pub(super) fn peak(&self, index: u32) -> Option<&Peak> {
+        self.peaks.binary_search_by_key(&index, |p| p.index).ok().map(|i| &self.peaks[i])
+    }
+
+    /// Whether a rectangle, given by its first and last rows and columns, has a peak.
+    pub(super) fn has_peak_between(&self, rows: &[usize], columns: &[usize]) -> bool {
+        let [top, bottom] = [rows[0] as u32, rows[1] as u32];
+        self.peaks_of_rows(top..bottom).iter().any(|p| {
+            let x = p.index as usize % self.width as usize;
+            (columns[0]..columns[1]).contains(&x)
+        })
+    }
+
+    /// The same picture with every peak shown as its bright part alone, or as the rest of its pixel alone.
+    pub fn of_peaks(&self, bright: bool) -> Self {
+        let mut out = self.clone();
+        for p in self.peaks.iter() {
+            let at = 3 * p.index as usize;
+            out.pixels[at..at + 3].copy_from_slice(if bright { &p.bright } else { &p.rest });
+        }
+        out
     }
 
     /// A picture of one colour per pixel, given as linear sRGB.
@@ -100,7 +145,7 @@ impl Source {
                 pixels.extend(colour(x, y).map(code_of_linear));
             }
         }
-        Self { width, height, pixels }
+        Self::from_parts(width, height, pixels)
     }
 
     pub fn width(&self) -> u32 {
@@ -130,7 +175,7 @@ impl Source {
     }
 
     pub fn bytes(&self) -> usize {
-        self.pixels.len() * size_of::<u16>()
+        self.pixels.len() * size_of::<u16>() + self.peaks.len() * size_of::<Peak>()
     }
 }
 

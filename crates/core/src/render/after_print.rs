@@ -56,6 +56,11 @@ impl AfterPrint {
         (!all.toned.is_empty() || all.coating.is_some() || all.marks.is_some()).then_some(all)
     }
 
+    /// Whether it gives colours, and so needs the print as the display shows it.
+    pub fn fits(&self) -> bool {
+        !self.toned.is_empty()
+    }
+
     pub fn apply(&self, frame: &Source, print: &mut Picture<Reflectance>) {
         for (change, mask) in &self.toned {
             changed(print, change, &mask.over(frame, print.region));

@@ -19,12 +19,27 @@ struct Store<K, V> {
 /// Shared between the render threads.
 pub struct Cache<K, V> {
     budget: usize,
+    /// One value that is larger than the budget may be kept, and a quarter of the budget beside it.
+    one_larger: bool,
     store: Mutex<Store<K, V>>,
 }
 
 impl<K: Eq + Hash + Copy, V> Cache<K, V> {
     pub fn new(budget: usize) -> Self {
-        Self { budget, store: Mutex::new(Store { entries: HashMap::new(), bytes: 0, clock: 0 }) }
+        Self { budget, one_larger: false, store: Mutex::new(Store { entries: HashMap::new(), bytes: 0, clock: 0 }) }
+    }
+
+    /// A cache that keeps the newest value even where it is larger than the budget: what takes long to make and is wanted
+    /// again at once.
+    pub fn with_one_larger(budget: usize) -> Self {
+        Self { one_larger: true, ..Self::new(budget) }
+    }
+
+    /// Forgets everything.
+    pub fn clear(&self) {
+        let mut store = self.lock();
+        store.entries.clear();
+        store.bytes = 0;
     }
 
     /// A poisoned lock only means that another render panicked; the map itself is whole.
@@ -42,7 +57,7 @@ impl<K: Eq + Hash + Copy, V> Cache<K, V> {
     }
 
     pub fn put(&self, key: K, value: Arc<V>, bytes: usize) {
-        if bytes > self.budget {
+        if bytes > self.budget && !self.one_larger {
             return;
         }
         let mut store = self.lock();
@@ -52,7 +67,9 @@ impl<K: Eq + Hash + Copy, V> Cache<K, V> {
             store.bytes -= old.bytes;
         }
         store.bytes += bytes;
-        while store.bytes > self.budget {
+        let largest = store.entries.values().map(|e| e.bytes).max().unwrap_or(0);
+        let allowed = if largest > self.budget { bytes.max(largest) + self.budget / 4 } else { self.budget };
+        while store.bytes > allowed {
             let Some(oldest) = store.entries.iter().min_by_key(|(_, e)| e.used).map(|(k, _)| *k) else { break };
             if let Some(gone) = store.entries.remove(&oldest) {
                 store.bytes -= gone.bytes;
@@ -91,5 +108,18 @@ mod tests {
         assert!(cache.get(&0).is_some() && cache.get(&1).is_none() && cache.get(&4).is_some());
         cache.put(9, Arc::new(9), 101);
         assert!(cache.get(&9).is_none());
+    }
+
+    #[test]
+    fn one_larger_stays_with_what_is_made_of_it() {
+        let cache: Cache<u32, u32> = Cache::with_one_larger(100);
+        (0..5).for_each(|k| cache.put(k, Arc::new(k), 30));
+        cache.put(9, Arc::new(9), 700);
+        cache.put(10, Arc::new(10), 20);
+        assert!(cache.get(&9).is_some() && cache.get(&10).is_some() && cache.bytes() <= 725, "{}", cache.bytes());
+        cache.put(11, Arc::new(11), 710);
+        assert!(cache.get(&11).is_some() && cache.get(&9).is_none());
+        cache.clear();
+        assert_eq!((cache.bytes(), cache.get(&11)), (0, None));
     }
 }

@@ -24,7 +24,7 @@ use crate::stations::lens::{LensSettings, LensStage};
 use crate::stations::print::acutance::Acutance;
 use crate::stations::print::stage::Tables;
 use crate::stations::print::strength::Strength;
-use crate::stations::print::{PrintSettings, PrintStage, Viewing};
+use crate::stations::print::{Bend, PrintSettings, PrintStage, Viewing};
 use crate::stations::scene::air::AirFacts;
 use crate::stations::scene::local::Locals;
 use crate::stations::scene::stage::{self, Measured};
@@ -104,6 +104,8 @@ pub(super) struct Plan {
     pub variations: Option<Variations>,
     /// What lies on the finished print.
     pub after: Option<AfterPrint>,
+    /// Curves, colours of tones and wash over the whole print.
+    pub bend: Option<Bend>,
     pub acutance: Option<Acutance>,
     pub strength: Option<Strength>,
     /// Keys of the density before and after grain; a tile's place joins them.
@@ -204,6 +206,8 @@ impl Plan {
             }
             None => None,
         };
+        let bend = if until == Until::Print { Bend::new(&print.finish, &print.tone) } else { None };
+        let fitted = bend.as_ref().is_some_and(Bend::fits);
         let plain_density = key(&[&lit, &film.halation, &film.gate, &bath.uneven, &seed]);
         let grained_density = key(&[&plain_density, &grain_key]);
         let mosaic_seen = request.grain == GrainShown::Full && response.stock.screen.is_some();
@@ -219,8 +223,9 @@ impl Plan {
             }),
             variations,
             after,
+            bend,
             acutance: Acutance::new(&print.acutance, here.pitch_um),
-            strength: Strength::new(print.strength, lens.scene().decoding()),
+            strength: Strength::new(print.strength, lens.scene().decoding(), fitted),
             lens,
             film: film_stage,
             hue_place,
@@ -364,6 +369,13 @@ impl Plan {
             Stage::Grain(grain) => grain.as_ref(),
             _ => None,
         }
+    }
+
+    /// Whether what was made of the print lies in the display's gamut already.
+    pub fn is_fitted(&self) -> bool {
+        self.strength.is_some()
+            || self.bend.as_ref().is_some_and(Bend::fits)
+            || self.after.as_ref().is_some_and(AfterPrint::fits)
     }
 
     pub fn print(&self) -> Result<&PrintStage, CoreError> {

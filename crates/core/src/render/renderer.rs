@@ -17,6 +17,7 @@ use crate::output;
 use crate::picture::buffer::{Display, LayerDensity, LayerExposure, Quantity, Reflectance, SceneLight};
 use crate::picture::{Picture, Region};
 use crate::stations::print::screen::{self, Coverage};
+use crate::stations::print::{Bend, Fit};
 
 /// Side of a tile in pixels.
 const TILE: u32 = 256;
@@ -291,13 +292,17 @@ impl Renderer {
             };
             let coverage = self.coverage(plan, request.keep_tiles, region)?;
             let coverage = coverage.as_deref().map(Vec::as_slice);
-            match &plan.variations {
-                None => Ok(plan.print()?.reflect(density, coverage)),
+            let mut picture = match &plan.variations {
+                None => plan.print()?.reflect(density, coverage),
                 Some(variations) => variations.reflect(&request.scaled.source, region, |stage| match stage {
                     Stage::Print(print) => Ok(print.reflect(density.clone(), coverage)),
                     _ => Err(wrong_stage()),
-                }),
+                })?,
+            };
+            if let Some(bend) = &plan.bend {
+                bend.over(&mut picture);
             }
+            Ok(picture)
         };
         let mut picture = match &plan.acutance {
             None => reflected(cell)?,
@@ -310,16 +315,21 @@ impl Renderer {
             strength.apply(&mut picture, &light(plan, request, cell));
         }
         if let Some(after) = &plan.after {
+            let fitted = plan.strength.is_some() || plan.bend.as_ref().is_some_and(Bend::fits);
+            if after.fits() && !fitted {
+                Fit::default().over(&mut picture);
+            }
             after.apply(&request.scaled.source, &mut picture);
         }
         Ok(picture)
     }
 
     fn display_tile(&self, plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<Display>, CoreError> {
-        if plan.strength.is_some() {
+        if plan.is_fitted() {
             return Ok(output::encode_fitted(self.reflectance_tile(plan, request, cell)?));
         }
-        if plan.acutance.is_some() || plan.variations.is_some() || plan.after.is_some() {
+        let beyond_the_table = plan.acutance.is_some() || plan.variations.is_some() || plan.after.is_some();
+        if beyond_the_table || plan.bend.is_some() {
             return Ok(output::encode(self.reflectance_tile(plan, request, cell)?));
         }
         let density = Arc::unwrap_or_clone(self.density_tile(plan, request, cell)?);

@@ -50,7 +50,9 @@ impl Stock {
         count("grain.diameter_ratio", self.grain.diameter_ratio.len())?;
         let text = |field: &str, value: &Option<String>, most: usize| match value {
             Some(v) if v.chars().count() > most => Err(format!("{field} is longer than {most} characters")),
-            Some(v) if !v.lines().all(is_plain) || field == "name" && !is_plain(v) => Err(format!("{field} has characters that cannot be seen; type it again")),
+            Some(v) if !v.lines().all(is_plain) || field == "name" && !is_plain(v) => {
+                Err(format!("{field} has characters that cannot be seen; type it again"))
+            }
             _ => Ok(()),
         };
         text("name", &self.name, 60)?;

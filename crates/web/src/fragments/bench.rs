@@ -1,6 +1,6 @@
 //! The bench: the open station, or all that was changed, or the masks.
 
-use actix_web::{HttpResponse, get, web};
+use actix_web::{HttpResponse, route, web};
 use amber_core::{Station, controls};
 use amber_library::Frame;
 use askama::Template;
@@ -112,7 +112,7 @@ impl OnBench {
 }
 
 /// Opens a station, or all that was changed: the line and the bench anew.
-#[get("/frames/{id}/bench")]
+#[route("/frames/{id}/bench", method = "GET", method = "HEAD")]
 pub async fn open_station(
     shared: web::Data<Shared>,
     id: web::Path<i64>,

@@ -5,7 +5,9 @@ use std::sync::Arc;
 
 use actix_web::{HttpResponse, post, web};
 use amber_core::controls::{self, Value};
+use amber_core::mask::Mask;
 use amber_core::stock::StockName;
+use amber_core::text::shortened;
 use amber_core::{Development, Stock};
 use amber_lab::Lab;
 use amber_library::{Change, Frame, Step};
@@ -31,24 +33,34 @@ struct Answer {
 
 impl Answer {
     /// `anew`: the bench's controls too, because their values were changed from elsewhere.
-    fn new(lab: &Arc<Lab>, frame: &Frame, on_bench: &OnBench, anew: bool, message: &str) -> Result<Self, WebError> {
+    ///
+    /// What is answered was done: a part that cannot be drawn is left out and said, it does not turn the answer into a failure.
+    fn new(lab: &Arc<Lab>, frame: &Frame, on_bench: &OnBench, anew: bool, message: &str) -> Self {
         let f = &frame.summary;
-        let mut parts = PlateView::new(frame, true).render()?;
-        parts += &UndoView::new(frame, true).render()?;
-        parts += &LineView::new(frame, on_bench.station(), true)?.render()?;
-        parts += &RailView::new(lab, frame, true)?.render()?;
+        let mut message = message.to_owned();
+        let mut drawn = |part: Result<String, WebError>| {
+            part.unwrap_or_else(|error| {
+                message = format!("{message} This was kept, but could not be drawn: {error}.").trim().to_owned();
+                String::new()
+            })
+        };
+        let line = LineView::new(frame, on_bench.station(), true).map_err(WebError::from);
+        let mut parts = drawn(PlateView::new(frame, true).render().map_err(WebError::from));
+        parts += &drawn(UndoView::new(frame, true).render().map_err(WebError::from));
+        parts += &drawn(line.and_then(|l| Ok(l.render()?)));
+        parts += &drawn(RailView::new(lab, frame, true).and_then(|r| Ok(r.render()?)));
         if anew {
-            parts += &on_bench.render(frame, true)?;
+            parts += &drawn(on_bench.render(frame, true));
         }
         let state = json!({
             "revision": f.revision, "values": f.development.values, "stock": f.development.stock.id,
             "anew": anew, "message": message,
         });
-        Ok(Self { parts, event: json!({ "ag:frame": state }).to_string() })
+        Self { parts, event: json!({ "ag:frame": state }).to_string() }
     }
 
     fn respond(self) -> HttpResponse {
-        // header values are ASCII
+        // header values are visible ASCII
         let event: String = self.event.chars().flat_map(ascii).collect();
         HttpResponse::Ok()
             .content_type("text/html; charset=utf-8")
@@ -57,9 +69,9 @@ impl Answer {
     }
 }
 
-/// A character as JSON writes it in ASCII.
+/// A character as JSON writes it in visible ASCII.
 fn ascii(c: char) -> Vec<char> {
-    if c.is_ascii() {
+    if (' '..='~').contains(&c) {
         return vec![c];
     }
     let mut units = [0; 2];
@@ -74,7 +86,7 @@ pub struct Commit {
     page: usize,
     /// The tuned values as JSON.
     values: String,
-    /// The masks as JSON, where they were changed.
+    /// The masks that were changed, by id, as JSON; null for those that were deleted.
     #[serde(default)]
     masks: String,
     /// The bench is to be drawn anew, because its values were not changed by its own controls.
@@ -91,22 +103,32 @@ pub async fn commit(
     let (id, form) = (id.into_inner(), form.into_inner());
     let values: BTreeMap<String, Value> =
         serde_json::from_str(&form.values).map_err(|e| WebError::Unusable(format!("the values are not JSON: {e}")))?;
-    let masks = match form.masks.as_str() {
-        "" => None,
-        text => {
-            Some(serde_json::from_str(text).map_err(|e| WebError::Unusable(format!("the masks cannot be read: {e}")))?)
-        }
+    let masks: BTreeMap<String, Option<Mask>> = match form.masks.as_str() {
+        "" => BTreeMap::new(),
+        text => serde_json::from_str(text).map_err(|e| WebError::Unusable(format!("the masks cannot be read: {e}")))?,
     };
     blocking(&shared, move |lab| {
         let before = lab.library.frame(id)?;
         let stock = before.stock.clone();
-        let mut development = with_values(before.summary.development.clone(), values, masks)?;
+        let mut all = before.summary.development.masks.clone();
+        for (id, mask) in masks {
+            match mask {
+                Some(mask) => drop(all.insert(id, mask)),
+                None => drop(all.remove(&id)),
+            }
+        }
+        let mut development = with_values(before.summary.development.clone(), values, Some(all))?;
         // what equals the stock's own is not kept
         development.values.retain(|id, v| controls::find(id).is_ok_and(|c| c.own_value(&stock) != *v));
+        let on_bench = OnBench::named(&form.station, form.page);
+        if development == before.summary.development && form.revision == before.summary.revision {
+            // nothing to keep: no step, and what could be done again stays
+            return Ok(Answer::new(lab, &before, &on_bench, form.anew, ""));
+        }
         let label = what_changed(&before.summary.development, &development, &stock);
         let change = Change { revision: form.revision, label, development };
         let frame = lab.library.commit(id, change, &stock)?;
-        Answer::new(lab, &frame, &OnBench::named(&form.station, form.page), form.anew, "")
+        Ok(Answer::new(lab, &frame, &on_bench, form.anew, ""))
     })
     .await
     .map(Answer::respond)
@@ -146,14 +168,18 @@ pub async fn take_step(
 ) -> Result<HttpResponse, WebError> {
     let (id, form) = (id.into_inner(), form.into_inner());
     blocking(&shared, move |lab| {
-        let step = if form.step == "redo" { Step::Redo } else { Step::Undo };
+        let step = match form.step.as_str() {
+            "undo" => Step::Undo,
+            "redo" => Step::Redo,
+            other => return Err(WebError::Unusable(format!("there is no step '{}'", shortened(other)))),
+        };
         let before = lab.library.frame(id)?;
         let frame = lab.library.step(id, form.revision, step)?;
         let message = match step {
             Step::Undo => before.undo.map(|l| format!("Undone: {l}")),
             Step::Redo => before.redo.map(|l| format!("Done again: {l}")),
         };
-        Answer::new(lab, &frame, &OnBench::named(&form.station, form.page), true, &message.unwrap_or_default())
+        Ok(Answer::new(lab, &frame, &OnBench::named(&form.station, form.page), true, &message.unwrap_or_default()))
     })
     .await
     .map(Answer::respond)
@@ -192,7 +218,7 @@ pub async fn load_stock(
         };
         let change = Change { revision: form.revision, label: format!("Stock {}", stock.name()), development };
         let frame = lab.library.commit(id, change, &stock)?;
-        Answer::new(lab, &frame, &OnBench::named(&form.station, form.page), true, &message)
+        Ok(Answer::new(lab, &frame, &OnBench::named(&form.station, form.page), true, &message))
     })
     .await
     .map(Answer::respond)
@@ -245,7 +271,7 @@ pub async fn keep_as_stock(
         let called = named(form.name, form.family, form.notes)?;
         let frame = lab.keep_as_stock(id, form.revision, &called)?;
         let message = format!("Kept as {}. It stands on the stock board under Mine.", frame.stock.name());
-        Answer::new(lab, &frame, &OnBench::named(&form.station, form.page), true, &message)
+        Ok(Answer::new(lab, &frame, &OnBench::named(&form.station, form.page), true, &message))
     })
     .await
     .map(Answer::respond)
@@ -263,4 +289,15 @@ pub fn named(name: String, family: String, notes: String) -> Result<StockName, W
 /// The labels of controls by id, in running text.
 fn labels<'a>(ids: impl Iterator<Item = &'a String>) -> String {
     ids.filter_map(|id| controls::find(id).ok()).map(|c| c.full_label().to_lowercase()).collect::<Vec<_>>().join(", ")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_header_takes_any_name() {
+        let header: String = "A\u{7f}B é \u{1F39E}\n".chars().flat_map(ascii).collect();
+        assert_eq!(header, "A\\u007fB \\u00e9 \\ud83c\\udf9e\\u000a");
+    }
 }

@@ -1,11 +1,14 @@
 //! Exports: started from the dialog, shown with their progress.
 
-use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType};
-use actix_web::{HttpResponse, get, post, web};
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use actix_files::NamedFile;
+use actix_web::http::header::{Charset, ContentDisposition, DispositionParam, DispositionType, ExtendedValue};
+use actix_web::{HttpRequest, HttpResponse, post, route, web};
 use amber_lab::{ExportSettings, ExportState, ExportStatus, Format, Lab};
 use askama::Template;
 use serde::Deserialize;
-use std::sync::Arc;
 
 use crate::error::WebError;
 use crate::pages::html;
@@ -14,6 +17,8 @@ use crate::{Shared, blocking};
 struct JobView {
     id: u64,
     frame: i64,
+    /// Names the frame's picture, for its address; empty where the frame is gone.
+    version: String,
     file_name: String,
     running: bool,
     done: bool,
@@ -30,18 +35,23 @@ struct ExportsView {
 
 impl ExportsView {
     fn new(lab: &Arc<Lab>) -> Self {
-        let jobs: Vec<JobView> = lab.exports().into_iter().map(job).collect();
+        let mut versions = BTreeMap::new();
+        let mut version = |frame: i64| -> String {
+            let known = versions.entry(frame);
+            known.or_insert_with(|| lab.library.frame(frame).map(|f| f.summary.version()).unwrap_or_default()).clone()
+        };
+        let jobs: Vec<JobView> = lab.exports().into_iter().map(|e| job(version(e.frame), e)).collect();
         Self { running: jobs.iter().any(|j| j.running), jobs }
     }
 }
 
-fn job(status: ExportStatus) -> JobView {
+fn job(version: String, status: ExportStatus) -> JobView {
     let (running, done, percent, words) = match &status.state {
         ExportState::Running(share) => (true, false, (share * 100.0) as u32, format!("{:.0} %", share * 100.0)),
         ExportState::Done { bytes } => (false, true, 100, format!("done, {:.1} MB", *bytes as f64 / 1e6)),
         ExportState::Stopped(why) => (false, false, 0, format!("stopped: {why}")),
     };
-    JobView { id: status.id, frame: status.frame, file_name: status.file_name, running, done, percent, words }
+    JobView { id: status.id, frame: status.frame, version, file_name: status.file_name, running, done, percent, words }
 }
 
 #[derive(Deserialize)]
@@ -80,7 +90,7 @@ pub async fn start(
     html(&view)
 }
 
-#[get("/exports")]
+#[route("/exports", method = "GET", method = "HEAD")]
 pub async fn list(shared: web::Data<Shared>) -> Result<HttpResponse, WebError> {
     html(&ExportsView::new(&shared.lab))
 }
@@ -91,19 +101,25 @@ pub async fn cancel(shared: web::Data<Shared>, id: web::Path<u64>) -> Result<Htt
     html(&ExportsView::new(&shared.lab))
 }
 
-/// The finished file, to be saved by the browser.
-#[get("/exports/{id}/file")]
-pub async fn file(shared: web::Data<Shared>, id: web::Path<u64>) -> Result<HttpResponse, WebError> {
+/// The finished file, to be saved by the browser: read as it is sent.
+#[route("/exports/{id}/file", method = "GET", method = "HEAD")]
+pub async fn file(shared: web::Data<Shared>, id: web::Path<u64>, asked: HttpRequest) -> Result<HttpResponse, WebError> {
     let path = shared.lab.export_file(id.into_inner())?;
     let name = path.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
-    let bytes = web::block(move || std::fs::read(path)).await.map_err(|_| WebError::Busy)?;
-    let bytes = bytes.map_err(|e| WebError::File(name.clone(), e))?;
-    let media_type = if name.ends_with(".tif") { "image/tiff" } else { "image/jpeg" };
-    Ok(HttpResponse::Ok()
-        .content_type(media_type)
-        .insert_header(ContentDisposition {
-            disposition: DispositionType::Attachment,
-            parameters: vec![DispositionParam::Filename(name)],
+    let file = NamedFile::open_async(&path).await.map_err(|e| WebError::File(name.clone(), e))?;
+    Ok(file.set_content_disposition(saved_as(&name)).into_response(&asked))
+}
+
+/// A file to be saved under a name: as plain ASCII, and in full (RFC 6266) where that is not all of it.
+pub fn saved_as(name: &str) -> ContentDisposition {
+    let plain: String = name.chars().map(|c| if c.is_ascii_graphic() || c == ' ' { c } else { '_' }).collect();
+    let full = (plain != name).then(|| {
+        DispositionParam::FilenameExt(ExtendedValue {
+            charset: Charset::Ext("UTF-8".into()),
+            language_tag: None,
+            value: name.as_bytes().to_vec(),
         })
-        .body(bytes))
+    });
+    let parameters = [Some(DispositionParam::Filename(plain)), full].into_iter().flatten().collect();
+    ContentDisposition { disposition: DispositionType::Attachment, parameters }
 }

@@ -1,11 +1,15 @@
 //! Masks on the bench: those of the frame, the parts of one, and the local adjustments through it.
 
+use std::collections::BTreeSet;
+
 use actix_web::{HttpResponse, post, web};
+use amber_core::CoreError;
 use amber_core::controls::{self, Control, Value, mask_asked};
 use amber_core::mask::{Join, Mask, Part, Shape, settings};
 use amber_core::stations::lens::LensSettings;
 use amber_core::stations::lens::framing::Framing;
 use amber_core::stations::scene::local::{self, LOCALS};
+use amber_core::text::shortened;
 use amber_library::{Change, Frame};
 use askama::Template;
 use serde::Deserialize;
@@ -264,19 +268,23 @@ pub async fn copy(
     form: web::Form<CopyForm>,
 ) -> Result<HttpResponse, WebError> {
     let (id, mask) = path.into_inner();
-    let wrong = |word: &str| WebError::Unusable(format!("'{word}' is not a frame"));
+    let wrong = |word: &str| WebError::Unusable(format!("'{}' is not a frame", shortened(word)));
+
     let frames: Vec<i64> = form
         .frames
         .split(',')
         .filter(|w| !w.is_empty())
         .map(|w| w.trim().parse().map_err(|_| wrong(w)))
         .collect::<Result<_, _>>()?;
+    let frames: BTreeSet<i64> = frames.into_iter().collect();
     let count = frames.len();
     blocking(&shared, move |lab| {
         let masks = lab.library.frame(id)?.summary.development.masks;
         let Some(copied) = masks.get(&mask) else {
-            return Err(WebError::Unusable(format!("this frame has no mask '{mask}'")));
+            return Err(CoreError::UnknownMask { label: "This copy".into(), id: mask }.into());
         };
+        // all frames get it, or none
+        let mut changes = Vec::new();
         for to in frames.into_iter().filter(|to| *to != id) {
             let frame = lab.library.frame(to)?;
             let mut development = frame.summary.development;
@@ -284,9 +292,9 @@ pub async fn copy(
             development.masks.insert(free.unwrap_or_default(), copied.clone());
             development.check()?;
             let label = format!("Mask {} copied here", copied.name);
-            let change = Change { revision: frame.summary.revision, label, development };
-            lab.library.commit(to, change, &frame.stock)?;
+            changes.push((to, Change { revision: frame.summary.revision, label, development }, frame.stock));
         }
+        lab.library.commit_many(changes)?;
         Ok(())
     })
     .await?;

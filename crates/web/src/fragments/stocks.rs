@@ -1,12 +1,12 @@
 //! Stocks of one's own: pinned, named, brought in, taken out, deleted.
 
-use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType};
-use actix_web::{HttpResponse, delete, get, post, web};
+use actix_web::{HttpResponse, delete, post, route, web};
 use amber_lab::safe_name;
 use serde::Deserialize;
 use serde_json::json;
 
 use super::development::named;
+use super::exports::saved_as;
 use crate::error::WebError;
 use crate::{Shared, blocking};
 
@@ -63,13 +63,10 @@ pub async fn remove(shared: web::Data<Shared>, id: web::Path<String>) -> Result<
 }
 
 /// A stock as a file.
-#[get("/stocks/{id}/file")]
+#[route("/stocks/{id}/file", method = "GET", method = "HEAD")]
 pub async fn as_file(shared: web::Data<Shared>, id: web::Path<String>) -> Result<HttpResponse, WebError> {
     let stock = blocking(&shared, move |lab| Ok(lab.library.find_stock(&id)?)).await?;
     let name = safe_name(&stock.name()).unwrap_or_else(|_| stock.id.clone());
-    let disposition = ContentDisposition {
-        disposition: DispositionType::Attachment,
-        parameters: vec![DispositionParam::Filename(format!("{name}.json"))],
-    };
+    let disposition = saved_as(&format!("{name}.json"));
     Ok(HttpResponse::Ok().content_type("application/json").insert_header(disposition).body(stock.to_json()))
 }

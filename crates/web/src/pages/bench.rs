@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use actix_web::{HttpResponse, get, web};
+use actix_web::{HttpResponse, route, web};
 use amber_lab::Lab;
 use amber_library::{Frame, FrameSummary};
 use askama::Template;
@@ -57,7 +57,7 @@ impl Open {
     }
 }
 
-#[get("/frames/{id}")]
+#[route("/frames/{id}", method = "GET", method = "HEAD")]
 pub async fn show(
     shared: web::Data<Shared>,
     id: web::Path<i64>,

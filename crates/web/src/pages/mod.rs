@@ -2,6 +2,7 @@
 
 pub mod bench;
 pub mod roll;
+pub mod sign_in;
 pub mod stocks;
 
 use actix_web::HttpResponse;
@@ -12,9 +13,4 @@ use crate::error::WebError;
 /// A page or fragment as an answer.
 pub fn html(template: &impl Template) -> Result<HttpResponse, WebError> {
     Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(template.render()?))
-}
-
-/// Any address that leads nowhere.
-pub async fn missing() -> Result<HttpResponse, WebError> {
-    Err(WebError::NoPage)
 }

@@ -1,13 +1,14 @@
 //! The roll as a contact sheet.
 
 use actix_web::http::header;
-use actix_web::{HttpResponse, get, post, web};
-use amber_library::{Frame, Roll};
+use actix_web::{HttpResponse, post, route, web};
+use amber_lab::Lab;
+use amber_library::{FrameSummary, Roll};
 use askama::Template;
 use serde::Deserialize;
 
 use super::html;
-use crate::error::WebError;
+use crate::error::{WebError, first_upper};
 use crate::{Shared, blocking};
 
 /// One frame of the contact sheet.
@@ -21,21 +22,24 @@ pub struct FrameCell {
     pub tuned: usize,
     pub exported: bool,
     pub upright: bool,
-    pub revision: i64,
+    /// Names the picture as it is developed, for its address.
+    pub version: String,
+    /// Why it cannot be opened.
+    pub trouble: Option<String>,
 }
 
 impl FrameCell {
-    pub fn new(frame: &Frame) -> Self {
-        let f = &frame.summary;
+    pub fn new(lab: &Lab, f: &FrameSummary) -> Self {
         Self {
             id: f.id,
             number: format!("{:02}", f.position),
             name: f.name.clone(),
-            stock: frame.stock.name(),
+            stock: lab.library.stock_of(&f.development).map(|s| s.name()).unwrap_or_default(),
             tuned: f.development.values.len(),
             exported: f.exported,
             upright: f.height > f.width,
-            revision: f.revision,
+            version: f.version(),
+            trouble: f.trouble.as_deref().map(first_upper),
         }
     }
 }
@@ -48,9 +52,11 @@ struct RollPage {
     roll: Roll,
     cells: Vec<String>,
     upload_mib: usize,
+    /// A password is asked for: one can sign out.
+    guarded: bool,
 }
 
-#[get("/")]
+#[route("/", method = "GET", method = "HEAD")]
 pub async fn home(shared: web::Data<Shared>) -> Result<HttpResponse, WebError> {
     let roll = blocking(&shared, |lab| {
         if let Some(roll) = lab.library.rolls()?.first() {
@@ -70,22 +76,21 @@ fn to_roll(id: i64) -> HttpResponse {
     HttpResponse::SeeOther().insert_header((header::LOCATION, format!("/rolls/{id}"))).finish()
 }
 
-#[get("/rolls/{id}")]
+#[route("/rolls/{id}", method = "GET", method = "HEAD")]
 pub async fn show(shared: web::Data<Shared>, id: web::Path<i64>) -> Result<HttpResponse, WebError> {
     let id = id.into_inner();
     let upload_mib = shared.settings.upload_bytes >> 20;
+    let guarded = shared.settings.password.is_some();
     let page = blocking(&shared, move |lab| {
         let frames = lab.library.frames(id)?;
-        let mut cells = Vec::new();
-        for frame in frames {
-            cells.push(FrameCell::new(&lab.library.frame(frame.id)?).render()?);
-        }
+        let cells = frames.iter().map(|f| FrameCell::new(lab, f).render()).collect::<Result<_, _>>()?;
         Ok(RollPage {
             version: amber_core::development::ENGINE,
             rolls: lab.library.rolls()?,
             roll: lab.library.roll(id)?,
             cells,
             upload_mib,
+            guarded,
         })
     })
     .await?;

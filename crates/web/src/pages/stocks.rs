@@ -2,10 +2,11 @@
 
 use std::sync::Arc;
 
-use actix_web::{HttpResponse, get, web};
+use actix_web::{HttpResponse, route, web};
 use amber_core::stations::film::FilmResponse;
 use amber_core::{Catalogue, Stock};
-use amber_lab::Lab;
+use amber_lab::{Lab, stock_version};
+use amber_library::FrameSummary;
 use askama::Template;
 
 use super::html;
@@ -22,6 +23,8 @@ pub struct TileView {
     pub speed: String,
     pub chosen: bool,
     pub pinned: bool,
+    /// Names the frame's picture on it, for its address.
+    pub version: String,
     /// Name, kind, family and notes in lower case, for the search.
     pub words: String,
 }
@@ -59,6 +62,8 @@ struct BoardPage {
     roll: i64,
     roll_name: String,
     upright: bool,
+    /// Names the picture as it came.
+    content: String,
     revision: i64,
     plate: String,
     families: Vec<FamilyView>,
@@ -80,7 +85,7 @@ fn family_words(family: &str) -> &str {
     }
 }
 
-fn tile(stock: &Stock, chosen: &str, pinned: &[String]) -> TileView {
+fn tile(stock: &Stock, frame: &FrameSummary, pinned: &[String]) -> TileView {
     let notes = stock.notes.as_deref().unwrap_or_default();
     let words = [&stock.name(), stock.kind.words(), family_words(&stock.family), notes, &stock.id].join(" ");
     TileView {
@@ -88,17 +93,18 @@ fn tile(stock: &Stock, chosen: &str, pinned: &[String]) -> TileView {
         name: stock.name(),
         kind: stock.kind.words(),
         speed: format!("ISO {}", stock.iso),
-        chosen: stock.id == chosen,
+        chosen: stock.id == frame.development.stock.id,
+        version: stock_version(frame, stock),
         pinned: pinned.contains(&stock.id),
         words: words.to_lowercase(),
     }
 }
 
 /// Pinned ones first, then one's own, then the families in their order.
-fn families(own: &[Arc<Stock>], pinned: &[String], chosen: &str) -> Vec<FamilyView> {
+fn families(own: &[Arc<Stock>], pinned: &[String], frame: &FrameSummary) -> Vec<FamilyView> {
     let mut families: Vec<FamilyView> = Vec::new();
     let mut add = |name: &str, stock: &Stock| {
-        let tile = tile(stock, chosen, pinned);
+        let tile = tile(stock, frame, pinned);
         match families.iter_mut().find(|f| f.name == name) {
             Some(family) => family.tiles.push(tile),
             None => families.push(FamilyView { name: name.into(), tiles: vec![tile], columns: 1 }),
@@ -118,7 +124,7 @@ fn families(own: &[Arc<Stock>], pinned: &[String], chosen: &str) -> Vec<FamilyVi
     families
 }
 
-#[get("/frames/{id}/stocks")]
+#[route("/frames/{id}/stocks", method = "GET", method = "HEAD")]
 pub async fn show(shared: web::Data<Shared>, id: web::Path<i64>) -> Result<HttpResponse, WebError> {
     let id = id.into_inner();
     let page = blocking(&shared, move |lab| page(lab, id)).await?;
@@ -130,7 +136,7 @@ fn page(lab: &Arc<Lab>, id: i64) -> Result<BoardPage, WebError> {
     let roll = lab.library.roll(frame.summary.roll)?;
     let own = lab.library.own_stocks()?;
     let pinned = lab.library.pinned_stocks()?;
-    let families = families(&own, &pinned, &frame.stock.id);
+    let families = families(&own, &pinned, &frame.summary);
     Ok(BoardPage {
         version: amber_core::development::ENGINE,
         frame: id,
@@ -138,6 +144,7 @@ fn page(lab: &Arc<Lab>, id: i64) -> Result<BoardPage, WebError> {
         roll: roll.id,
         roll_name: roll.name,
         upright: frame.summary.height > frame.summary.width,
+        content: frame.summary.content.clone(),
         revision: frame.summary.revision,
         plate: PlateView::new(&frame, false).render()?,
         total: families.iter().map(|f| f.tiles.len()).sum(),
@@ -157,7 +164,7 @@ pub struct Fact {
 #[template(path = "close_look.html")]
 struct CloseLook {
     frame: i64,
-    revision: i64,
+    version: String,
     id: String,
     name: String,
     family: String,
@@ -171,7 +178,7 @@ struct CloseLook {
     facts: Vec<Fact>,
 }
 
-#[get("/frames/{id}/stocks/{stock}/close")]
+#[route("/frames/{id}/stocks/{stock}/close", method = "GET", method = "HEAD")]
 pub async fn close_look(shared: web::Data<Shared>, path: web::Path<(i64, String)>) -> Result<HttpResponse, WebError> {
     let (id, stock) = path.into_inner();
     let look = blocking(&shared, move |lab| {
@@ -179,7 +186,7 @@ pub async fn close_look(shared: web::Data<Shared>, path: web::Path<(i64, String)
         let stock = if stock == frame.stock.id { frame.stock.clone() } else { lab.library.find_stock(&stock)? };
         Ok(CloseLook {
             frame: id,
-            revision: frame.summary.revision,
+            version: stock_version(&frame.summary, &stock),
             name: stock.name(),
             family: stock.family.clone(),
             kind: stock.kind.words(),
@@ -229,6 +236,27 @@ mod tests {
     use super::*;
     use amber_core::stock::StockName;
 
+    /// A frame on a stock.
+    fn frame(stock: &str) -> FrameSummary {
+        let development = amber_core::Development::new(&Catalogue::find(stock).unwrap());
+        let (name, content, format) = ("Quay".into(), "0".repeat(64), "JPEG".into());
+        let (width, height, exported, trouble) = (60, 40, false, None);
+        FrameSummary {
+            id: 1,
+            roll: 1,
+            position: 1,
+            name,
+            content,
+            format,
+            width,
+            height,
+            revision: 0,
+            exported,
+            development,
+            trouble,
+        }
+    }
+
     fn names(families: &[FamilyView]) -> Vec<&str> {
         families.iter().map(|f| f.name.as_str()).collect()
     }
@@ -238,7 +266,7 @@ mod tests {
         let called = StockName { name: "Quay".into(), family: "harbour".into(), notes: String::new() };
         let own = Arc::new(Catalogue::first().renamed("quay", &called).unwrap());
         let pinned = ["garnet".to_string(), "quay".to_string(), "gone".to_string()];
-        let families = families(std::slice::from_ref(&own), &pinned, "garnet");
+        let families = families(std::slice::from_ref(&own), &pinned, &frame("garnet"));
         let ids: Vec<&str> = families.iter().flat_map(|f| &f.tiles).map(|t| t.id.as_str()).collect();
         let once: std::collections::BTreeSet<_> = ids.iter().collect();
         assert_eq!((ids.len(), once.len()), (35, 35), "a pin to a stock that is gone is passed over");
@@ -251,7 +279,7 @@ mod tests {
     fn families_that_share_a_row_stand_together() {
         let called = StockName { name: "Quay".into(), family: "harbour".into(), notes: "Hard Light".into() };
         let own = Arc::new(Catalogue::first().renamed("quay", &called).unwrap());
-        let families = families(&[own], &[], "plover");
+        let families = families(&[own], &[], &frame("plover"));
         let expected = [
             "Mine",
             "Colour negative",

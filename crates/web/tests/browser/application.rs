@@ -2,6 +2,7 @@
 
 use std::io::{Read, Write};
 use std::net::{SocketAddr, TcpListener, TcpStream};
+use std::path::Path;
 use std::sync::Arc;
 
 use amber_files::{Limits, write};
@@ -20,15 +21,27 @@ pub const UPLOAD_BYTES: usize = 3 << 20;
 
 impl Application {
     pub fn start() -> Self {
+        Self::with(Settings { upload_bytes: UPLOAD_BYTES, ..Settings::default() })
+    }
+
+    pub fn with(settings: Settings) -> Self {
         let folder = tempfile::tempdir().unwrap();
-        let library = Library::open(&folder.path().join("data")).unwrap();
+        let data = folder.path().join("data");
+        Self::started(folder, &data, settings)
+    }
+
+    /// On a data folder that is there.
+    pub fn on(data: &Path) -> Self {
+        Self::started(tempfile::tempdir().unwrap(), data, Settings::default())
+    }
+
+    fn started(folder: tempfile::TempDir, data: &Path, settings: Settings) -> Self {
+        let library = Library::open(data).unwrap();
         let lab = Arc::new(Lab::new(library, Limits { megapixels: 2 }, None).unwrap());
         let listener = TcpListener::bind("127.0.0.1:0").unwrap();
         let address = listener.local_addr().unwrap();
         let served = lab.clone();
-        std::thread::spawn(move || {
-            amber_web::run(served, listener, Settings { hosts: Vec::new(), upload_bytes: UPLOAD_BYTES })
-        });
+        std::thread::spawn(move || amber_web::run(served, listener, settings));
         Self { address, lab, folder }
     }
 

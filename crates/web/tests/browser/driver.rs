@@ -9,6 +9,25 @@ use thirtyfour::prelude::*;
 /// How long a page may take: the machines that run this are slow at times.
 const PATIENCE: Duration = Duration::from_secs(90);
 
+/// How long a picture may take to come to rest after the last touch.
+const AT_REST: Duration = Duration::from_secs(10);
+/// Where pages leave their errors and warnings for the test.
+const COMPLAINTS: &str = "test-complaints";
+/// Put into every page before its own scripts.
+const LISTENING: &str = r#"
+    const complain = (text) => {
+        const all = JSON.parse(sessionStorage.getItem('test-complaints') ?? '[]');
+        sessionStorage.setItem('test-complaints', JSON.stringify([...all, `${location.pathname}: ${text}`]));
+    };
+    for (const kind of ['error', 'warn']) {
+        const plain = console[kind];
+        console[kind] = (...words) => { complain(words.map(String).join(' ')); plain.apply(console, words); };
+    }
+    addEventListener('error', (e) => complain(e.message));
+    addEventListener('unhandledrejection', (e) => complain(String(e.reason)));
+    addEventListener('securitypolicyviolation', (e) => complain(`${e.violatedDirective} ${e.blockedURI}`));
+"#;
+
 pub struct Browser {
     pub driver: WebDriver,
     process: Child,
@@ -49,11 +68,27 @@ impl Browser {
         }
         wanted.add_arg(&format!("--user-data-dir={}", profile.path().display())).unwrap();
         let driver = WebDriver::new(format!("http://127.0.0.1:{port}"), wanted).await.unwrap();
+        let listens = serde_json::json!({ "source": LISTENING });
+        driver.cdp().send_raw("Page.addScriptToEvaluateOnNewDocument", listens).await.unwrap();
         Self { driver, process, _profile: profile }
     }
 
+    /// Ends the browser; no page may have complained, and no picture may still be on its way.
     pub async fn stop(self) {
+        let settled = "!document.getElementById('ag-canvas') || \
+                       document.getElementById('ag-canvas').dataset.settled === 'true'";
+        self.until_within(settled, AT_REST).await;
+        let complaints = self.value(&format!("JSON.parse(sessionStorage.getItem('{COMPLAINTS}') ?? '[]')")).await;
+        assert_eq!(complaints, serde_json::json!([]), "the pages complained");
         let _ = self.driver.clone().quit().await;
+    }
+
+    async fn until_within(&self, script: &str, patience: Duration) {
+        let start = Instant::now();
+        while self.value(script).await != serde_json::Value::Bool(true) {
+            assert!(start.elapsed() < patience, "the picture did not settle within {patience:?} after the last touch");
+            tokio::time::sleep(Duration::from_millis(80)).await;
+        }
     }
 
     /// A script's value.

@@ -1,7 +1,9 @@
 //! The real interface in headless Chromium, and the rules of who may talk to it.
 
+mod answers;
 mod application;
 mod driver;
+mod keeping;
 mod lens;
 mod looking;
 mod masks;

@@ -135,5 +135,5 @@ fn built_in_stocks_stay() {
     assert!(send("POST /stocks", &amber_core::Catalogue::first().to_json()).contains("built-in"));
     assert!(send("POST /stocks", "[1]").starts_with("HTTP/1.1 422"));
     assert!(send("GET /stocks/plover/file", "").starts_with("HTTP/1.1 200"));
-    assert!(send("GET /stocks/nothing/file", "").starts_with("HTTP/1.1 422"));
+    assert!(send("GET /stocks/nothing/file", "").starts_with("HTTP/1.1 404"));
 }

@@ -1,8 +1,9 @@
 //! Bloom: light sources glow, before the film.
 //!
 //! L + s (K*src - kept src): src is the light above a threshold with a soft knee, K a sum of three Gaussians of 0.2, 0.8 and 3 %
-//! of the frame's diagonal. With all of it kept, the glow takes from the sources what it gives: the total stays. The spread
-//! light comes from the small picture of the facts, so every view glows alike. Kernel and knee are model choices.
+//! of the frame's diagonal. With all of it kept, the glow takes from the sources what it gives: the total stays. What
+//! glows is taken before the picture is made small, so lamps of a few pixels give what they should; the spread light comes
+//! from the small picture of the facts, so every view glows alike. Kernel and knee are model choices.
 
 use multiversion::multiversion;
 
@@ -46,15 +47,20 @@ impl Bloom {
         (settings.strength > 0.0).then_some(Self { settings: *settings, threshold })
     }
 
-    /// The spread light of the small picture.
-    pub fn glow(&self, small: &Picture<SceneLight>) -> BloomGlow {
-        let region = small.region;
+    /// The light that glows of a picture.
+    pub fn glowing(&self, light: &Picture<SceneLight>) -> Picture<SceneLight> {
+        let shares = self.shares(light);
+        let glows = |k: usize| light.plane(k).iter().zip(&shares).map(|(v, s)| v * s).collect();
+        Picture::from_planes(light.region, (0..3).map(glows).collect())
+    }
+
+    /// The spread light of what glows of the small picture.
+    pub fn glow(&self, glowing: &Picture<SceneLight>) -> BloomGlow {
+        let region = glowing.region;
         let (width, height) = (region.width as usize, region.height as usize);
         let diagonal = (width as f64).hypot(height as f64);
-        let shares = self.shares(small);
         let planes = [0, 1, 2].map(|k| {
-            let values = small.plane(k).iter().zip(&shares).map(|(v, s)| v * s).collect();
-            let source = Plane { width, height, values };
+            let source = Plane { width, height, values: glowing.plane(k).to_vec() };
             let mut sum = Plane { width, height, values: vec![0.0; width * height] };
             for (share, weight) in KERNEL {
                 let part = source.blurred(share * self.settings.radius * diagonal);
@@ -133,7 +139,7 @@ mod tests {
         let total = |p: &Picture<SceneLight>| p.plane(0).iter().map(|v| f64::from(*v)).sum::<f64>();
         let bloom = Bloom::new(&settings).unwrap();
         let mut light = lamp();
-        let glow = bloom.glow(&light);
+        let glow = bloom.glow(&bloom.glowing(&light));
         bloom.apply(&glow, [300, 200], None, &mut light);
         assert!((total(&light) / total(&lamp()) - 1.0).abs() < 0.01, "{}", total(&light) / total(&lamp()));
         assert!(light.plane(0)[100 * 300 + 170] > 0.055, "beside the lamp");
@@ -151,7 +157,7 @@ mod tests {
         let settings = BloomSettings { strength: 1.0, threshold_stops: 5.0, radius: 1.0, kept: 0.0 };
         let bloom = Bloom::new(&settings).unwrap();
         let mut light = lamp();
-        let glow = bloom.glow(&light);
+        let glow = bloom.glow(&bloom.glowing(&light));
         bloom.apply(&glow, [300, 200], None, &mut light);
         assert!(light.plane(0) == lamp().plane(0));
     }

@@ -5,9 +5,12 @@
 //! keeps its scale and its grain. Nothing is lost: the original stays, and the settings can be changed again.
 //! Distortion: r (1 + k r^2), r = 1 at the picture's corner. Sampled by Catmull and Rom's cubic in linear light.
 
+use std::collections::HashMap;
+
 use rayon::prelude::*;
 
 use crate::picture::Source;
+use crate::picture::peaks::Peak;
 use crate::picture::source::{code_of_light, linear_of_code};
 
 /// Shares of a side at full distortion by which the corner moves.
@@ -167,7 +170,30 @@ impl Framing {
                 }
             }
         });
-        Source::new(width, height, pixels).unwrap_or_else(|| source.clone())
+        let peaks = self.peaks(source, width, height);
+        Source::new(width, height, pixels).map_or_else(|| source.clone(), |cut| cut.with_peaks(peaks))
+    }
+
+    /// What is bright and small in the pixels of a reduced picture, where it comes to lie in the frame.
+    fn peaks(&self, source: &Source, width: u32, height: u32) -> Vec<Peak> {
+        if source.peaks().is_empty() {
+            return Vec::new();
+        }
+        let (sw, sh) = (f64::from(source.width()), f64::from(source.height()));
+        let by_pixel: HashMap<u32, &Peak> = source.peaks().iter().map(|p| (p.index, p)).collect();
+        let row_of = |y: u32| {
+            let v = (f64::from(y) + 0.5) / f64::from(height);
+            (0..width).filter_map(move |x| {
+                let [su, sv] = self.source_of([(f64::from(x) + 0.5) / f64::from(width), v]);
+                let inside = (0.0..1.0).contains(&su) && (0.0..1.0).contains(&sv);
+                inside.then(|| ((sv * sh) as u32 * source.width() + (su * sw) as u32, y * width + x))
+            })
+        };
+        (0..height)
+            .into_par_iter()
+            .flat_map_iter(row_of)
+            .filter_map(|(from, index)| by_pixel.get(&from).map(|peak| Peak { index, ..**peak }))
+            .collect()
     }
 }
 

@@ -75,7 +75,20 @@ impl LensStage {
 
     /// The glow of the small picture.
     pub fn glow(&self, bloom: &Bloom, small: &Source) -> BloomGlow {
-        bloom.glow(&self.lit(small, small.region()))
+        let region = small.region();
+        let glowing = |source: &Source| bloom.glowing(&self.lit(source, region));
+        let mut all = glowing(small);
+        if !small.peaks().is_empty() {
+            // small lamps are weighed for themselves: each pixel that holds one is its bright part and the rest
+            let (bright, rest) = (glowing(&small.of_peaks(true)), glowing(&small.of_peaks(false)));
+            for p in small.peaks() {
+                let at = p.index as usize;
+                for k in 0..3 {
+                    all.plane_mut(k)[at] = p.share * bright.plane(k)[at] + (1.0 - p.share) * rest.plane(k)[at];
+                }
+            }
+        }
+        bloom.glow(&all)
     }
 
     /// The light that bloom lays over a region, alone; `None` where there is no bloom.

@@ -1,5 +1,6 @@
 //! The exact way from the film's densities to a picture: no table.
 
+use super::bend::Bend;
 use super::colour_print::{ColourPrint, Enlarger};
 use super::finish::Finish;
 use super::graded_print::{SilverMaterial, SilverPicture};
@@ -9,6 +10,7 @@ use super::scan::Scan;
 use super::screen::ScreenPlate;
 use super::settings::{PaperChoice, PrintSettings, View};
 use super::transparency::DyePicture;
+use crate::colour::gamut;
 use crate::error::CoreError;
 use crate::numeric::log_exp::transmittance;
 use crate::stations::film::FilmResponse;
@@ -39,6 +41,7 @@ enum Way {
 pub struct Viewing {
     way: Way,
     finish: Finish,
+    bend: Option<Bend>,
     /// Silver left in a picture that is itself looked at: density per mean density above `fog`.
     silver: f32,
     fog: [f32; 3],
@@ -63,7 +66,8 @@ impl Viewing {
         let printed = matches!(way, Way::Print(_)) || matches!(way, Way::Silver(_)) && on_paper;
         Ok(Self {
             way,
-            finish: Finish::new(&settings.finish, !printed).toned(&settings.tone),
+            finish: Finish::new(&settings.finish, !printed),
+            bend: Bend::new(&settings.finish, &settings.tone),
             silver: if itself { (SKIPPED_SILVER * stock.skip_bleach) as f32 } else { 0.0 },
             fog: std::array::from_fn(|i| film.curves[i.min(film.layers() - 1)].shape.dmin as f32),
         })
@@ -129,8 +133,20 @@ impl Viewing {
         }
     }
 
-    /// Linear sRGB, unbounded, for the densities of the layers (one value counts for a single-layer film).
+    /// Linear sRGB, unbounded, for the densities of the layers (one value counts for a single-layer film): the finished print.
     pub fn linear_srgb(&self, densities: [f32; 3]) -> [f32; 3] {
+        let print = self.unbent(densities);
+        self.bend.as_ref().map_or(print, |bend| bend.apply(print))
+    }
+
+    /// The finished print as the display shows it: fitted into its gamut.
+    pub fn shown(&self, densities: [f32; 3]) -> [f64; 3] {
+        let print = self.linear_srgb(densities).map(f64::from);
+        if self.bend.as_ref().is_some_and(Bend::fits) { print } else { gamut::compress(print) }
+    }
+
+    /// The print before curves, colours of tones and wash: what its table holds.
+    pub fn unbent(&self, densities: [f32; 3]) -> [f32; 3] {
         let seen = match &self.way {
             Way::Print(print) => print.linear_srgb(densities),
             Way::Slide(slide) => slide.linear_srgb(densities),

@@ -1,17 +1,13 @@
-//! What is done to the finished print point by point: white, black, curve, hue bands.
+//! What is done to the finished print point by point and gently: white, black, hue bands.
 //!
-//! All of it is part of the table of the print, so it costs nothing per pixel. White and black are densities of the paper;
-//! the curve acts on display-encoded tones, the bands on Oklab's hue.
+//! All of it is part of the table of the print, so it costs nothing per pixel. White and black are densities of the paper; the
+//! bands act on Oklab's hue. What bends more sharply than a table can follow is in `bend`.
 
 use super::settings::FinishSettings;
 use crate::colour::hue_bands::{BANDS, shares};
 use crate::colour::oklab::WideToOklab;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
-use crate::colour::transfer::{decode_srgb, encode_srgb};
-use crate::numeric::ToneCurve;
 use crate::numeric::matrix::dot;
-use crate::stations::tone::wash::Wash;
-use crate::stations::tone::{ToneRamp, ToneSettings};
 
 /// Lightness that the strongest setting of a band adds or takes, as a share.
 const LIGHTNESS_SHARE: f32 = 0.4;
@@ -24,10 +20,7 @@ const HALF_CHROMA: f32 = 0.05;
 pub struct Finish {
     white: f32,
     veil: f32,
-    curves: [Option<ToneCurve>; 4],
     bands: Option<Bands>,
-    tones: Option<ToneRamp>,
-    wash: Option<Wash>,
 }
 
 #[derive(Debug, Clone)]
@@ -39,38 +32,24 @@ struct Bands {
 }
 
 impl Finish {
-    /// `veiled`: black is lifted by a veil, because the material's own curve cannot be made shallower.
+    /// `veiled`: black is lifted or deepened here, because the material's own curve cannot be made shallower or deeper.
     pub fn new(settings: &FinishSettings, veiled: bool) -> Self {
-        let own_black = 10f64.powf(-settings.own_black_density);
+        let own = 10f64.powf(-settings.own_black_density);
         let veil = match settings.black_density {
-            Some(black) if veiled => (10f64.powf(-black) - own_black).max(0.0),
+            // the own black becomes the wanted one, white stays
+            Some(black) if veiled => (10f64.powf(-black) - own) / (1.0 - own),
             _ => 0.0,
         };
         let any = settings.bands.iter().flatten().any(|v| *v != 0.0);
         Self {
             white: 10f64.powf(-settings.white_density) as f32,
             veil: veil as f32,
-            curves: settings.curves.each_ref().map(|c| c.as_ref().map(|points| ToneCurve::through(points))),
             bands: any.then(|| Bands {
                 settings: settings.bands.map(|b| b.map(|v| v as f32)),
                 oklab: WideToOklab::new(),
                 to_wide: SRGB_TO_WIDE.to_f32(),
                 to_srgb: WIDE_TO_SRGB.to_f32(),
             }),
-            tones: None,
-            wash: None,
-        }
-    }
-
-    /// With the colours that Tone gives to the whole of the finished print.
-    pub fn toned(self, tone: &ToneSettings) -> Self {
-        let places = &tone.places;
-        let (two, four) = (places.two.is_none().then_some(&tone.two), places.four.is_none().then_some(&tone.four));
-        let whole = places.wash.is_none();
-        Self {
-            tones: ToneRamp::new(two, four),
-            wash: Wash::new(whole.then_some(&tone.wash), whole.then_some(&tone.grey)),
-            ..self
         }
     }
 
@@ -79,22 +58,6 @@ impl Finish {
         let mut rgb = rgb.map(|v| self.white * (self.veil + (1.0 - self.veil) * v));
         if let Some(bands) = &self.bands {
             rgb = bands.apply(rgb);
-        }
-        if self.curves.iter().any(Option::is_some) {
-            for (k, v) in rgb.iter_mut().enumerate() {
-                let linear = f64::from(*v);
-                let mut tone = if linear < 0.0 { linear * 12.92 } else { encode_srgb(linear) };
-                for curve in [&self.curves[0], &self.curves[k + 1]].into_iter().flatten() {
-                    tone = curve.at(tone);
-                }
-                *v = (if tone < 0.0 { tone / 12.92 } else { decode_srgb(tone) }) as f32;
-            }
-        }
-        if let Some(tones) = &self.tones {
-            rgb = tones.apply(rgb);
-        }
-        if let Some(wash) = &self.wash {
-            rgb = wash.apply(rgb);
         }
         rgb
     }
@@ -159,6 +122,9 @@ mod tests {
         let finish = Finish::new(&settings, true);
         assert!((finish.apply([1.0; 3])[0] - 10f32.powf(-0.1)).abs() < 1e-5);
         let black = -finish.apply([10f32.powf(-2.5); 3])[0].log10();
-        assert!((black - 1.6).abs() < 0.01, "{black}");
+        assert!((black - 1.6).abs() < 1e-4, "{black}");
+        let deeper = FinishSettings { black_density: Some(2.0), own_black_density: 1.58, ..FinishSettings::default() };
+        let black = -Finish::new(&deeper, true).apply([10f32.powf(-1.58); 3])[0].log10();
+        assert!((black - 2.0).abs() < 1e-3, "deeper than its own: {black}");
     }
 }

@@ -2,7 +2,6 @@
 
 use super::exact::Viewing;
 use super::settings::PrintSettings;
-use crate::colour::gamut;
 use crate::colour::lab::{self, Lab};
 use crate::colour::space::SRGB_LUMINANCE;
 use crate::error::CoreError;
@@ -28,7 +27,7 @@ pub fn grey_ramp(film: &FilmResponse, settings: &PrintSettings, count: usize) ->
         let stop = STOPS.0 + (STOPS.1 - STOPS.0) * i as f64 / (count - 1).max(1) as f64;
         let exposure = film.grey + stop * 2f64.log10();
         let density = |k: usize| film.curves[k.min(film.layers() - 1)].density(exposure) as f32;
-        let rgb = gamut::compress(viewing.linear_srgb([density(0), density(1), density(2)]).map(f64::from));
+        let rgb = viewing.shown([density(0), density(1), density(2)]);
         let luminance: f64 = SRGB_LUMINANCE.iter().zip(rgb).map(|(w, v)| w * v).sum();
         PrintTone { rgb, lab: lab::from_linear_srgb(rgb), density: -luminance.max(1e-4).log10() }
     };

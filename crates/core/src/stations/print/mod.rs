@@ -6,11 +6,12 @@
 //! (`colour_print`); a slide is seen through its own dyes (`transparency`); a black-and-white negative goes onto graded
 //! paper (`graded_print`); a historic process is printed in contact (`graded_print`), a wet plate seen by its silver's cover (`plate`); a screen plate is seen through its mosaic (`screen`); a `scan` reads the film back. `exact`
 //! chooses the way. Equal densities become neutral because dye amounts come from `dye_tracking`. What is done to the print
-//! point by point (`finish`) is part of the table over density in which the whole is kept (`table`, `stage`); edges
-//! (`acutance`) and the mix with the plain picture (`strength`) follow. Sources: CIE 15 for colorimetry; ISO 6846 for paper range; ISO 5 for the
+//! point by point and gently (`finish`) is part of the table over density in which the whole is kept (`table`, `stage`); what
+//! bends it (`bend`: curves, colours of tones, wash) follows pixel by pixel; edges (`acutance`) and the mix with the plain picture (`strength`) follow. Sources: CIE 15 for colorimetry; ISO 6846 for paper range; ISO 5 for the
 //! notion of density. Dyes and papers are invented.
 
 pub mod acutance;
+pub mod bend;
 pub mod colour_print;
 pub mod dye_tracking;
 pub mod exact;
@@ -30,6 +31,7 @@ pub mod table;
 pub mod transparency;
 pub mod viewing;
 
+pub use bend::{Bend, Fit};
 pub use exact::Viewing;
 pub use grey_ramp::{PrintTone, grey_ramp};
 pub use settings::PrintSettings;

@@ -442,6 +442,7 @@ impl PrintSettings {
     pub fn of_the_table(&self) -> Self {
         let none = Edge { amount: 0.0, radius_um: 0.0 };
         let (tone, years) = (self.tone.of_the_table(), self.years.of_the_table());
-        Self { acutance: [none; 2], strength: 1.0, tone, years, ..self.clone() }
+        let finish = FinishSettings { curves: Default::default(), ..self.finish.clone() };
+        Self { finish, acutance: [none; 2], strength: 1.0, tone, years, ..self.clone() }
     }
 }

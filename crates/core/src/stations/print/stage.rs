@@ -1,8 +1,8 @@
 //! The Print station applied to tiles.
 //!
 //! Two tables come out of the exact way: one of reflectance, and one of what the display shows for it, gamut and encoding
-//! included. Where nothing follows the print, the second is read and nothing is computed per pixel; where edges or the
-//! strength are still to come, the first is.
+//! included. Where nothing follows the print, the second is read and nothing is computed per pixel; where a bend, edges or
+//! the strength are still to come, the first is.
 
 use multiversion::multiversion;
 
@@ -49,12 +49,12 @@ impl Tables {
         let highest = |i: usize| film.curves[i].shape.dmax + ABOVE_DMAX;
         if film.layers() == 3 {
             let ends = [highest(0), highest(1), highest(2)];
-            return Self::Colour(PrintTable::build(ends, &|d| viewing.linear_srgb(d)));
+            return Self::Colour(PrintTable::build(ends, &|d| viewing.unbent(d)));
         }
         let to_wide = SRGB_TO_WIDE.to_f32();
         let step = highest(0) / (SINGLE_SAMPLES - 1) as f64;
         let samples: Vec<[f32; 3]> = (0..SINGLE_SAMPLES)
-            .map(|i| encode_working(viewing.linear_srgb([(step * i as f64) as f32; 3]), &to_wide))
+            .map(|i| encode_working(viewing.unbent([(step * i as f64) as f32; 3]), &to_wide))
             .collect();
         Self::Single(channels(highest(0), &samples))
     }
@@ -86,10 +86,11 @@ impl Tables {
         }
     }
 
-    /// Density to display, where that is a table too.
+    /// Density to display, where that is a table too. What is brighter than white stays so in the nodes, so that tones between a
+    /// node above white and one below it are read right; it becomes white after reading.
     fn displayed(&self) -> Option<Self> {
         let encoder = Encoder::default();
-        let shown = |v: [f32; 3]| encoder.apply(v.map(decode_srgb_f32));
+        let shown = |v: [f32; 3]| encoder.unbounded(v.map(decode_srgb_f32));
         match self {
             Self::Colour(table) => Some(Self::Colour(table.changed(shown))),
             Self::Single([red, green, blue]) => {
@@ -185,7 +186,7 @@ impl PrintStage {
     /// Display values of a tile of densities.
     pub fn show(&self, density: Picture<LayerDensity>, coverage: Option<&[Coverage]>) -> Picture<Display> {
         match &self.display {
-            Some(tables) => tables.read(density, coverage),
+            Some(tables) => output::whites_in_range(tables.read(density, coverage)),
             None => output::encode(self.reflect(density, coverage)),
         }
     }

@@ -19,19 +19,21 @@ pub struct Strength {
     share: f32,
     oklab: WideToOklab,
     decoding: Decoding,
-    gamut: Compressor,
+    /// `None` where the print lies in the gamut already.
+    gamut: Option<Compressor>,
     to_srgb: [[f32; 3]; 3],
     to_wide: [[f32; 3]; 3],
 }
 
 impl Strength {
-    /// `share` of film and print, 0..1; `decoding` as Scene used it. `None` at full strength.
-    pub fn new(share: f64, decoding: Decoding) -> Option<Self> {
+    /// `share` of film and print, 0..1; `decoding` as Scene used it; `fitted` where the print lies in the gamut already. `None`
+    /// at full strength.
+    pub fn new(share: f64, decoding: Decoding, fitted: bool) -> Option<Self> {
         (share < 1.0).then(|| Self {
             share: share as f32,
             oklab: WideToOklab::new(),
             decoding,
-            gamut: Compressor::default(),
+            gamut: (!fitted).then(Compressor::default),
             to_srgb: WIDE_TO_SRGB.to_f32(),
             to_wide: SRGB_TO_WIDE.to_f32(),
         })
@@ -52,8 +54,9 @@ impl Strength {
 
     #[inline(always)]
     fn fitted(&self, print: [f32; 3]) -> [f32; 3] {
+        let Some(gamut) = &self.gamut else { return print };
         let [r, g, b] = turn(&self.to_srgb, print);
-        turn(&self.to_wide, self.gamut.apply(r, g, b))
+        turn(&self.to_wide, gamut.apply(r, g, b))
     }
 }
 
@@ -90,10 +93,10 @@ mod tests {
         let light =
             Picture::from_planes(Region::whole(1, 1), to_wide(decoding.apply(colour)).map(|v| vec![v]).to_vec());
         let mut print = Picture::from_planes(Region::whole(1, 1), vec![vec![0.02]; 3]);
-        Strength::new(0.0, decoding).unwrap().apply(&mut print, &light);
+        Strength::new(0.0, decoding, false).unwrap().apply(&mut print, &light);
         for (k, v) in to_wide(colour).iter().enumerate() {
             assert!((print.plane(k)[0] - v).abs() < 1e-4, "{k}");
         }
-        assert!(Strength::new(1.0, decoding).is_none());
+        assert!(Strength::new(1.0, decoding, false).is_none());
     }
 }

@@ -74,7 +74,7 @@ impl DyePicture {
             light: viewing_light(stock.view.as_deref()?)?,
             clear: std::array::from_fn(|i| film.curves[i].shape.dmin),
         };
-        let mut picture = Self::new(&material).seen_after(&material, losses, light_table);
+        let mut picture = Self::new(&material);
         if let Some(adaptation) = &stock.viewer {
             // the eye takes the colour of the clear film partly away; what is then brightest is shown a little brighter
             let mask = Viewer::under(&material.light).see(&negative.mask.transmittance());
@@ -85,7 +85,8 @@ impl DyePicture {
             let gain = adaptation.gain as f32 / white[0].max(white[1]).max(white[2]);
             picture.scale = picture.scale.map(|s| s * gain);
         }
-        Some(picture)
+        // the eye's white is that of the fresh picture: years and lamps do not move it
+        Some(picture.seen_after(&material, losses, light_table))
     }
 
     /// Linear sRGB, unbounded, for equivalent neutral densities of the layers.

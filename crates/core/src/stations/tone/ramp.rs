@@ -2,7 +2,7 @@
 //!
 //! A place is a lightness L* of the print. Between places colours mix in Oklab, over a part of the way that softness sets.
 //! A tone takes the mixed colour's a and b, no more of them than the tone's own lightness bears, and keeps its luminance:
-//! so lightness is kept exactly and nothing muddies. With the colours' own lightness, L mixes too. Two-tone adds its tint
+//! so lightness is kept exactly, on the display too, and nothing muddies. With the colours' own lightness, L mixes too. Two-tone adds its tint
 //! to what colour there is; four-tone replaces it by its strength. Model choices.
 
 use super::settings::{FourTone, TwoTone};
@@ -92,8 +92,26 @@ impl ToneRamp {
         }
         let toned = self.oklab.rgb([l, a, b]);
         let found = luminance(toned).max(1e-7);
-        turn(&self.to_srgb, toned.map(|v| v * (wanted / found)))
+        within_display(turn(&self.to_srgb, toned.map(|v| v * (wanted / found))), wanted)
     }
+}
+
+/// A colour drawn towards the grey of its luminance as far as the display needs: its lightness stays.
+#[inline(always)]
+fn within_display(rgb: [f32; 3], luminance: f32) -> [f32; 3] {
+    let grey = luminance.min(1.0);
+    let mut kept = 1.0f32;
+    for v in rgb {
+        let room = if v > 1.0 {
+            (1.0 - grey) / (v - grey)
+        } else if v < 0.0 {
+            grey / (grey - v)
+        } else {
+            1.0
+        };
+        kept = kept.min(room);
+    }
+    rgb.map(|v| grey + kept * (v - grey))
 }
 
 fn two_tone(two: &TwoTone) -> [Sampled; 2] {
@@ -195,6 +213,24 @@ mod tests {
         }
         let own = ToneRamp::new(None, Some(&FourTone { own_lightness: true, ..four(BLUE_TO_CREAM, 1.0) })).unwrap();
         assert!(lab_of(own.apply([0.01; 3]))[0] > lab_of([0.01; 3])[0] + 3.0);
+    }
+
+    /// What the display can show is shown with the print's lightness, up to the paper's white.
+    #[test]
+    fn two_tones_keep_lightness_on_the_display() {
+        for strength in [0.5, 1.0] {
+            for hues in [[250.0, 80.0], [30.0, 200.0], [150.0, 320.0]] {
+                let sides = hues.map(|hue_degrees| Side { hue_degrees, strength: 1.0 });
+                let two = TwoTone { sides, balance: 0.0, strength };
+                let ramp = ToneRamp::new(Some(&two), None).unwrap();
+                for i in 1..=100 {
+                    let paper = [1.0, 0.97, 0.9].map(|v| v * luminance_of(i as f32));
+                    let toned = ramp.apply(paper);
+                    assert!(toned.iter().all(|v| (-1e-5..=1.0 + 1e-5).contains(v)), "{i}: {toned:?}");
+                    assert!((lab_of(toned)[0] - lab_of(paper)[0]).abs() < 0.5, "{i} {hues:?}");
+                }
+            }
+        }
     }
 
     #[test]

@@ -404,19 +404,13 @@ impl ToneSettings {
 }
 
 impl ToneSettings {
-    /// What acts inside the table of the print: without what is limited by a mask, and without the coating.
+    /// What acts inside the table of the print: baths and pigment.
     pub fn of_the_table(&self) -> Self {
         let mut table = Self { coating: CoatingSettings::default(), places: TonePlaces::default(), ..self.clone() };
-        if self.places.two.is_some() {
-            table.two.strength = 0.0;
-        }
-        if self.places.four.is_some() {
-            table.four.strength = 0.0;
-        }
-        if self.places.wash.is_some() {
-            table.wash.strength = 0.0;
-            table.grey.strength = 0.0;
-        }
+        table.two.strength = 0.0;
+        table.four.strength = 0.0;
+        table.wash.strength = 0.0;
+        table.grey.strength = 0.0;
         table
     }
 }

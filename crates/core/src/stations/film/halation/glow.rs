@@ -3,6 +3,8 @@
 //! The kernel's parts are blurred on planes on which they are a few pixels wide, each plane made once for the whole frame
 //! and anchored at its corner; a tile only reads it. So a region is a crop of the whole.
 
+use std::collections::HashMap;
+
 use rayon::prelude::*;
 
 use super::Halation;
@@ -17,6 +19,8 @@ const FINEST_SIGMA: f64 = 1.0;
 pub struct Glow {
     /// By layer; `None` where a layer takes up none.
     planes: Vec<Option<Plane>>,
+    /// By layer: what pixels that hold small lamps give as sources, where the frame is a reduced one.
+    peaks: Vec<HashMap<u32, f32>>,
     /// Size of the frame that reads it.
     width: u32,
     height: u32,
@@ -48,27 +52,48 @@ impl Glow {
         // strips of rows, so that the exposure of the whole frame is never held three times over
         let strips: Vec<Region> =
             (0..h as u32).step_by(64).map(|y| Region::new(0, y, w as u32, 64.min(h as u32 - y))).collect();
+        // small lamps are weighed for themselves: each pixel that holds one is its bright part and the rest
+        let parts = (!small.peaks().is_empty()).then(|| [small.of_peaks(true), small.of_peaks(false)]);
+        let lit_by = |source: &Source, strip: Region| -> (usize, Vec<Vec<f32>>) {
+            let exposure = expose(source, strip);
+            let gain = halation.source_gain(source, strip);
+            let lit = |l: &usize| exposure.plane(*l).iter().zip(&gain).map(|(e, g)| e * g).collect();
+            (exposure.plane_count(), layers.iter().map(lit).collect())
+        };
         let exposed: Vec<(usize, Vec<Vec<f32>>)> = strips
             .par_iter()
             .map(|strip| {
-                let exposure = expose(&small, *strip);
-                let gain = halation.source_gain(&small, *strip);
-                let lit = |l: &usize| exposure.plane(*l).iter().zip(&gain).map(|(e, g)| e * g).collect();
-                (exposure.plane_count(), layers.iter().map(lit).collect())
+                let (count, mut lit) = lit_by(&small, *strip);
+                let peaks = small.peaks_of_rows(strip.y..strip.bottom());
+                if let Some([bright, rest]) = parts.as_ref().filter(|_| !peaks.is_empty()) {
+                    let (bright, rest) = (lit_by(bright, *strip).1, lit_by(rest, *strip).1);
+                    for p in peaks {
+                        let at = p.index as usize - strip.y as usize * w;
+                        for ((out, b), r) in lit.iter_mut().zip(&bright).zip(&rest) {
+                            out[at] = p.share * b[at] + (1.0 - p.share) * r[at];
+                        }
+                    }
+                }
+                (count, lit)
             })
             .collect();
         let count = exposed.first().map_or(1, |s| s.0);
         let mut planes: Vec<Option<Plane>> = vec![None; count];
+        let mut peaks = vec![HashMap::new(); count];
         for (slot, layer) in layers.iter().enumerate() {
             let values: Vec<f32> = exposed.iter().flat_map(|(_, s)| s[slot].iter().copied()).collect();
+            if base == 1 {
+                peaks[*layer] = small.peaks().iter().map(|p| (p.index, values[p.index as usize])).collect();
+            }
             let lit = Plane { width: w, height: h, values };
             planes[*layer] = Some(spread(lit, halation, sigmas, base));
         }
-        Self { planes, width, height }
+        Self { planes, peaks, width, height }
     }
 
     pub fn bytes(&self) -> usize {
-        self.planes.iter().flatten().map(|p| p.values.len() * size_of::<f32>()).sum()
+        let lamps: usize = self.peaks.iter().map(|p| p.len() * 16).sum();
+        lamps + self.planes.iter().flatten().map(|p| p.values.len() * size_of::<f32>()).sum::<usize>()
     }
 
     /// The spread light of a layer over a rectangle of the frame.
@@ -77,6 +102,18 @@ impl Glow {
             Some(plane) => plane.enlarged(self.width as usize, self.height as usize, region),
             None => vec![0.0; region.pixels()],
         }
+    }
+}
+
+impl Glow {
+    /// What the pixels of a region give as sources, where that is not their own exposure: place in the region and light.
+    pub fn lamps(&self, layer: usize, region: Region) -> Vec<(usize, f32)> {
+        let inside = |index: u32| {
+            let (x, y) = (index % self.width, index / self.width);
+            let (x, y) = (x.checked_sub(region.x)?, y.checked_sub(region.y)?);
+            (x < region.width && y < region.height).then(|| y as usize * region.width as usize + x as usize)
+        };
+        self.peaks[layer].iter().filter_map(|(index, light)| inside(*index).map(|at| (at, *light))).collect()
     }
 }
 

@@ -110,9 +110,9 @@ impl Halation {
                     return Vec::new();
                 }
                 let mut light = glow.read(layer, region);
-                let plane = exposure.plane(layer);
-                for (i, (k, e)) in light.iter_mut().zip(plane).enumerate() {
-                    let src = e * gain[i];
+                let mut given: Vec<f32> = exposure.plane(layer).iter().zip(&gain).map(|(e, g)| e * g).collect();
+                glow.lamps(layer, region).into_iter().for_each(|(at, lamp)| given[at] = lamp);
+                for (k, src) in light.iter_mut().zip(given) {
                     *k = strength * (*k - src - ROUNDING * src).max(0.0);
                 }
                 if self.guard > 0.0 {

@@ -1,0 +1,76 @@
+//! Signing in, where a password is asked for.
+
+use std::net::{IpAddr, Ipv4Addr};
+
+use actix_web::http::header;
+use actix_web::{HttpRequest, HttpResponse, post, route, web};
+use askama::Template;
+use serde::Deserialize;
+
+use super::html;
+use crate::error::{WebError, first_upper};
+use crate::{LabError, Shared};
+
+#[derive(Template)]
+#[template(path = "sign_in.html")]
+struct SignIn {
+    version: &'static str,
+    /// What went wrong the last time.
+    problem: String,
+}
+
+impl SignIn {
+    fn new(problem: String) -> Self {
+        Self { version: amber_core::development::ENGINE, problem }
+    }
+}
+
+/// The cookies of a request.
+pub fn cookies(headers: &header::HeaderMap) -> &str {
+    headers.get(header::COOKIE).and_then(|v| v.to_str().ok()).unwrap_or_default()
+}
+
+#[route("/sign-in", method = "GET", method = "HEAD")]
+pub async fn show() -> Result<HttpResponse, WebError> {
+    html(&SignIn::new(String::new()))
+}
+
+#[derive(Deserialize)]
+pub struct Given {
+    password: String,
+}
+
+#[post("/sign-in")]
+pub async fn sign_in(
+    shared: web::Data<Shared>,
+    request: HttpRequest,
+    given: web::Form<Given>,
+) -> Result<HttpResponse, WebError> {
+    let from = request.peer_addr().map_or(IpAddr::V4(Ipv4Addr::UNSPECIFIED), |a| a.ip());
+    let trying = shared.clone();
+    let tried = web::block(move || match &trying.settings.password {
+        Some(password) => trying.sessions.sign_in(password, &given.password, from),
+        None => Err(WebError::NoPage),
+    });
+    match tried.await.map_err(|_| WebError::Lab(LabError::Broken))? {
+        Ok(cookie) => Ok(HttpResponse::SeeOther()
+            .insert_header((header::LOCATION, "/"))
+            .insert_header((header::SET_COOKIE, cookie))
+            .finish()),
+        Err(error @ (WebError::Password | WebError::Throttled)) => {
+            let page = SignIn::new(first_upper(&error.to_string())).render()?;
+            let status = actix_web::ResponseError::status_code(&error);
+            Ok(HttpResponse::build(status).content_type("text/html; charset=utf-8").body(page))
+        }
+        Err(error) => Err(error),
+    }
+}
+
+#[post("/sign-out")]
+pub async fn sign_out(shared: web::Data<Shared>, request: HttpRequest) -> HttpResponse {
+    let cookie = shared.sessions.sign_out(cookies(request.headers()));
+    HttpResponse::SeeOther()
+        .insert_header((header::LOCATION, "/sign-in"))
+        .insert_header((header::SET_COOKIE, cookie))
+        .finish()
+}
