@@ -5,7 +5,7 @@ const NAMES = ['0', 'I', 'II', 'III', 'IV', 'V', 'VI', 'VII', 'VIII', 'IX', 'X']
 const LEFT = 8, RIGHT = 462; // as the application draws the axis: zones -0.5 to 10.5
 const UNIT = (RIGHT - LEFT) / 11;
 const METERED = 78, PLACED = 103, SIDE = 22;
-const LIMIT = 3, STEP = 0.05, CLOSEST = 0.1;
+const LIMIT = 3, STEP = 0.05, CLOSEST = 0;
 const x = (zone) => LEFT + UNIT * (zone + 0.5);
 const grey = (zone) => { const v = 8 + Math.round(zone * 23.8); return `rgb(${v},${v},${v})`; };
 const snap = (v) => Number((Math.round(v / STEP) * STEP).toFixed(2));
@@ -90,7 +90,7 @@ export class Zones {
     if (document.activeElement !== input) input.value = written(this.stops()[this.chosen] ?? 0);
   }
 
-  // where all patches lie when one is moved by some stops; it stops short of passing another
+  // where all patches lie when one is moved by some stops; it may lie on another, but not pass it
   moved(zone, by, alone, start = this.stops()) {
     const at = (d) => start.map((s, i) => {
       const share = i === zone ? 1 : !alone && Math.abs(i - zone) === 1 ? 0.5 : 0;

@@ -25,6 +25,10 @@ impl MonotoneCubic {
         Self { points, tangents }
     }
 
+    pub fn points(&self) -> &[[f64; 2]] {
+        &self.points
+    }
+
     pub fn first(&self) -> [f64; 2] {
         self.points[0]
     }

@@ -13,6 +13,12 @@ impl ToneCurve {
         Self(MonotoneCubic::through(percent.iter().map(|p| p.map(|v| v / 100.0)).collect()))
     }
 
+    /// Every tone is left as it is.
+    pub fn is_straight(&self) -> bool {
+        let near = |a: f64, b: f64| (a - b).abs() < 1e-9;
+        self.0.points().iter().all(|[x, y]| near(*x, *y)) && near(self.0.first()[0], 0.0) && near(self.0.last()[0], 1.0)
+    }
+
     /// The wanted tone for a tone, both 0..1.
     pub fn at(&self, x: f64) -> f64 {
         let beyond = x - x.clamp(0.0, 1.0);

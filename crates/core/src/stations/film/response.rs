@@ -37,7 +37,7 @@ pub struct FilmResponse {
     infrared: Option<InfraredEstimate>,
     rows: Vec<[f32; 3]>,
     wide_to_srgb: [[f32; 3]; 3],
-    /// Added to log10(E): the metered point, the stock's exposure offset, the push.
+    /// Added to log10(E): the metered point, the stock's exposure offset, the rating.
     offset: f32,
     interlayer: Option<Interlayer>,
     tables: Vec<Sampled>,
@@ -66,11 +66,11 @@ impl FilmResponse {
         let stock = as_developed(stock, settings, bath);
         let development = Development::new(settings.push_stops, bath.time);
         let stops = development.developed_stops;
-        let curves: Vec<_> = placed_curves(&stock)
+        let curves: Vec<_> = push::developed(placed_curves(&stock), stock.kind, stops)
             .into_iter()
-            .map(|c| fogged(push::developed(c, stock.kind, stops), bath.fog_density))
+            .map(|c| fogged(c, bath.fog_density))
             .collect();
-        let grey = grey_log_exposure() + 2f64.log10() * stock.ev + push::exposure_shift(stock.kind, development);
+        let grey = grey_log_exposure() + 2f64.log10() * stock.ev + development.log_exposure();
         let sampled = |f: &dyn Fn(f64) -> f64| Sampled::new(TABLE.0, TABLE.1, TABLE.2, f);
         let interlayer = (curves.len() == 3)
             .then(|| {

@@ -9,23 +9,29 @@ use crate::stations::Station;
 use crate::stations::lens::LensFilter;
 use crate::stock::{CurveShape, Stock};
 
-/// The film sizes of the trade with their gates in mm; the stock's own gate is found among them by its sides.
-pub const SIZES: [(Choice, Gate); 11] = [
+/// The film sizes of the trade with their gates in mm.
+pub const SIZES: [(Choice, Gate); 14] = [
     (Choice { id: "pocket", label: "Pocket, 17 × 13 mm" }, Gate::new(17.0, 13.0)),
     (Choice { id: "half", label: "Half frame, 24 × 18 mm" }, Gate::new(24.0, 18.0)),
+    (Choice { id: "cine-academy", label: "35 mm cine, 22 × 16 mm" }, Gate::new(21.9, 16.0)),
     (Choice { id: "cine", label: "35 mm cine, 25 × 19 mm" }, Gate::new(24.9, 18.7)),
     (Choice { id: "35", label: "35 mm, 36 × 24 mm" }, Gate::new(36.0, 24.0)),
     (Choice { id: "645", label: "6 × 4½ cm" }, Gate::new(56.0, 41.5)),
+    (Choice { id: "small-plate", label: "Small plate, 60 × 45 mm" }, Gate::new(60.0, 45.0)),
     (Choice { id: "66", label: "6 × 6 cm" }, Gate::new(56.0, 56.0)),
     (Choice { id: "67", label: "6 × 7 cm" }, Gate::new(69.5, 56.0)),
     (Choice { id: "instant", label: "Instant, 79 × 79 mm" }, Gate::new(79.0, 79.0)),
     (Choice { id: "quarter", label: "Quarter plate, 95 × 73 mm" }, Gate::new(95.0, 73.0)),
+    (Choice { id: "9x12", label: "9 × 12 cm plate" }, Gate::new(120.0, 90.0)),
     (Choice { id: "4x5", label: "4 × 5 in" }, Gate::new(120.0, 96.0)),
     (Choice { id: "8x10", label: "8 × 10 in" }, Gate::new(245.0, 194.0)),
 ];
 
-const SIZE_CHOICES: [Choice; SIZES.len()] = {
-    let mut list = [SIZES[0].0; SIZES.len()];
+/// The gate of a stock that has none of the list's.
+const OWN_SIZE: Choice = Choice { id: "own", label: "The stock's own gate" };
+
+const SIZE_CHOICES: [Choice; SIZES.len() + 1] = {
+    let mut list = [OWN_SIZE; SIZES.len() + 1];
     let mut i = 0;
     while i < SIZES.len() {
         list[i] = SIZES[i].0;
@@ -34,11 +40,10 @@ const SIZE_CHOICES: [Choice; SIZES.len()] = {
     list
 };
 
-/// The size on the list that is the stock's own.
+/// The size on the list that is just the stock's own.
 fn own_size(stock: &Stock) -> &'static str {
     let gate = stock.gate();
-    let distance = |g: &Gate| (g.long_mm - gate.long_mm).abs() + (g.short_mm - gate.short_mm).abs();
-    SIZES.iter().min_by(|a, b| distance(&a.1).total_cmp(&distance(&b.1))).map_or("35", |s| s.0.id)
+    SIZES.iter().find(|s| s.1 == gate).map_or(OWN_SIZE.id, |s| s.0.id)
 }
 
 pub const SIZE: Control = Control {
@@ -358,13 +363,10 @@ pub struct FilmSettings {
 impl FilmSettings {
     pub fn read(values: &Values) -> Self {
         let stock = values.stock();
-        let gate = match values.stated(&SIZE) {
-            Some(value) => SIZES.iter().find(|s| value.choice() == Some(s.0.id)).map(|s| s.1),
-            None => None,
-        };
+        let gate = values.stated(&SIZE).and_then(|value| SIZES.iter().find(|s| value.choice() == Some(s.0.id)));
         let layers = if stock.layers() == 3 { &CURVES[..3] } else { &CURVES[3..] };
         Self {
-            gate: gate.unwrap_or_else(|| stock.gate()),
+            gate: gate.map_or_else(|| stock.gate(), |s| s.1),
             push_stops: values.number(&PUSH),
             interlayer: values.number(&INTERLAYER),
             curves: layers
@@ -410,5 +412,24 @@ impl FilmSettings {
             self.grain_seed,
             self.zone_weights,
         )
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::stock::Catalogue;
+
+    /// What the list of sizes says is what the film is.
+    #[test]
+    fn a_size_is_what_its_label_says() {
+        for stock in Catalogue::all() {
+            let own = SIZES.iter().find(|s| s.0.id == own_size(stock));
+            assert_eq!(own.map(|s| s.1), Some(stock.gate()), "{}", stock.id);
+        }
+        for (choice, gate) in SIZES.iter().filter(|s| s.0.label.ends_with(" mm")) {
+            let sides = format!("{:.0} × {:.0} mm", gate.long_mm, gate.short_mm);
+            assert!(choice.label.ends_with(&sides), "{} and {sides}", choice.label);
+        }
     }
 }

@@ -24,7 +24,7 @@ pub struct SceneCurve {
 impl SceneCurve {
     /// Points of master, red, green and blue in per cent; `None` when all are straight.
     pub fn new(points: &[Option<Vec<[f64; 2]>>; 4], decoding: &Decoding) -> Option<Self> {
-        let curves = points.each_ref().map(|p| p.as_ref().map(|p| ToneCurve::through(p)));
+        let curves = points.each_ref().map(|p| p.as_ref().map(|p| ToneCurve::through(p)).filter(|c| !c.is_straight()));
         let table = |channel: usize| {
             let both = [&curves[0], &curves[channel + 1]];
             both.iter().any(|c| c.is_some()).then(|| table(both, decoding))
@@ -102,5 +102,7 @@ mod tests {
         curve.apply(&mut picture);
         assert!((picture.plane(0)[0] / white - 4.0).abs() < 0.01);
         assert!(SceneCurve::new(&[None, None, None, None], &decoding).is_none());
+        let straight = Some(vec![[0.0, 0.0], [37.0, 37.0], [100.0, 100.0]]);
+        assert!(SceneCurve::new(&[straight.clone(), None, straight, None], &decoding).is_none());
     }
 }

@@ -22,23 +22,29 @@ const EDGES: [f32; 2] = [0.36, 0.05];
 const LIMITS: [f32; 2] = [1.2, 0.6];
 /// Full strength adds this many times the difference.
 const STRENGTHS: [f32; 2] = [1.6, 1.6];
-/// Nearest that two zones may be placed, in stops.
-const CLOSEST: f64 = 0.1;
+/// Nearest that two zones may be placed, in stops: one lies on the other, and tones still rise.
+const CLOSEST: f64 = 0.02;
 /// Zones beyond 0 and X to which the placement is sampled.
 const BEYOND: f64 = 6.0;
 
-/// Where the zones lie after placement: rising, whatever was asked for. From V outward each zone keeps its distance from the
-/// one before.
+/// Where the zones lie after placement: rising, whatever was asked for. Those that were moved furthest keep their place, the
+/// others give way.
 pub fn placed_zones(stops: &[f64; ZONES]) -> [f64; ZONES] {
-    const MIDDLE: usize = ZONES / 2;
-    let mut placed: [f64; ZONES] = std::array::from_fn(|zone| zone as f64 + stops[zone]);
-    for zone in MIDDLE + 1..ZONES {
-        placed[zone] = placed[zone].max(placed[zone - 1] + CLOSEST);
+    let wanted: [f64; ZONES] = std::array::from_fn(|zone| zone as f64 + stops[zone]);
+    let mut order: [usize; ZONES] = std::array::from_fn(|zone| zone);
+    let middle = ZONES / 2;
+    order.sort_by(|a, b| {
+        stops[*b].abs().total_cmp(&stops[*a].abs()).then(a.abs_diff(middle).cmp(&b.abs_diff(middle)))
+    });
+    let mut placed: [Option<f64>; ZONES] = [None; ZONES];
+    for zone in order {
+        let apart = |other: usize| CLOSEST * zone.abs_diff(other) as f64;
+        let above = (0..zone).rev().find_map(|i| placed[i].map(|p| p + apart(i)));
+        let below = (zone + 1..ZONES).find_map(|i| placed[i].map(|p| p - apart(i)));
+        let place = above.map_or(wanted[zone], |least| wanted[zone].max(least));
+        placed[zone] = Some(below.map_or(place, |most| place.min(most)));
     }
-    for zone in (0..MIDDLE).rev() {
-        placed[zone] = placed[zone].min(placed[zone + 1] - CLOSEST);
-    }
-    placed
+    std::array::from_fn(|zone| placed[zone].unwrap_or(wanted[zone]))
 }
 
 /// Stops from mid grey after placement by stops before it; beyond zones 0 and X the end's move goes on.
@@ -178,6 +184,19 @@ mod tests {
             assert!(placement.at(stop).abs() < 1e-3, "{stop}");
         }
         assert!(super::placement(&[0.0; ZONES]).is_none());
+    }
+
+    /// Common practice, no source: a shadow is placed on the zone above it ("place III on IV") by a whole stop.
+    #[test]
+    fn any_zone_is_placed_on_the_next() {
+        for zone in 1..ZONES - 1 {
+            for stops in [1.0, -1.0] {
+                let placed = placed_zones(&moved(zone, stops));
+                assert_eq!(placed[zone], zone as f64 + stops);
+                let found = placement(&moved(zone, stops)).unwrap().at(zone as f32 - 5.0);
+                assert!((f64::from(found) - stops).abs() < 0.01, "{zone} by {stops}: {found}");
+            }
+        }
     }
 
     #[test]

@@ -107,7 +107,7 @@ mod tests {
             (&[bath(Toner::Gold, 0.9)], [0.21, 0.77, 1.44, 2.14]),
             (&[bath(Toner::Sepia, 1.0), bath(Toner::Gold, 0.9)], [0.20, 0.70, 1.24, 1.82]),
             (&[bath(Toner::Copper, 0.85)], [0.20, 0.73, 1.33, 1.93]),
-            (&[bath(Toner::Iron, 0.85)], [0.22, 0.80, 1.42, 2.05]),
+            (&[bath(Toner::Iron, 0.85)], [0.22, 0.80, 1.47, 2.16]),
         ];
         for (baths, wanted) in cases {
             let toning = Toning::new(baths, 0.0).unwrap();
