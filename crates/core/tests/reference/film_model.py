@@ -167,29 +167,33 @@ SINGLE = ("bw-negative", "contact-print", "bw-instant", "plate")
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 
 
-def visual(curves):
-    """Visual density of a wedge: exposures in falling order and the density over them."""
-    x = 6 - np.arange(0, 12, 2e-4)
+def visual(curves, x):
+    """Visual density of a wedge."""
     light = 0.0
     for w, c in zip(LUMINANCE if len(curves) == 3 else [1.0], curves):
         light = light + w * 10 ** -c.density(x)
-    return x, -np.log10(light)
+    return -np.log10(light)
 
 
 def visual_speed_point(curves):
     """ISO 2240 on visual density: the mean of T, at dmin + 0.20, and S, at dmin + 2.00 or where the line from T touches the
     shoulder before that."""
-    x, density = visual(curves)
-    dmin = density[0]
-    at = lambda d: np.interp(d, density, x)
+    dmin, dmax = visual(curves, 9.0), visual(curves, -9.0)
+
+    def at(wanted):
+        low, high = -9.0, 9.0
+        for _ in range(80):
+            middle = 0.5 * (low + high)
+            low, high = (middle, high) if visual(curves, middle) > wanted else (low, middle)
+        return 0.5 * (low + high)
+
     t = at(dmin + 0.20)
-    below = x < t - 0.02
-    slope = (density[below] - dmin - 0.20) / (t - x[below])
-    touch = x[below][np.argmax(slope)]
-    # the top is flat: a parabola through it finds the place better than the samples do
-    near = np.abs(x[below] - touch) < 0.02
-    a, b, _ = np.polyfit(x[below][near] - touch, slope[near], 2)
-    s = max(at(dmin + 2.0) if density[-1] > dmin + 2.0 else -np.inf, touch - b / (2 * a))
+    # ever finer about the steepest line
+    x, step = t - np.arange(0.02, 8, 1e-3), 1e-3
+    for _ in range(3):
+        touch = x[np.argmax((visual(curves, x) - dmin - 0.20) / (t - x))]
+        x, step = touch + np.linspace(-2 * step, 2 * step, 401), step / 100
+    s = max(at(dmin + 2.0), touch) if dmax > dmin + 2.0 else touch
     return 0.5 * (t + s)
 
 
