@@ -12,8 +12,10 @@ use super::source::{code_of_light, linear_of_code};
 
 /// Linear light of the lightest channel from which a thing may be a peak.
 const BRIGHT: f32 = 0.5;
-/// How much brighter than the mean of its pixel it is at least.
+/// How much brighter than the mean of its pixel it is at least; and where it may be a lamp, which a little grey makes none.
 const ABOVE_MEAN: f32 = 0.08;
+const ABOVE_MEAN_OF_LAMPS: f32 = 0.02;
+const LAMP: f32 = 0.85;
 
 /// Codes that the lightest and the darkest channel in a pixel differ by at least, where it may hold a peak.
 const LEAST_STEP: u16 = 1000;
@@ -43,36 +45,38 @@ impl Sample {
     }
 }
 
-/// The first pixel of each reduced one along an axis, and the end of the last.
-fn borders(small: u32, full: u32) -> Vec<usize> {
-    (0..=small).map(|i| (f64::from(i) * f64::from(full) / f64::from(small)).round() as usize).collect()
-}
+/// The full pixels that one reduced pixel covers along an axis: the first, and the share of each; shares sum to one.
+pub(super) type Coverage = [(usize, Vec<f32>)];
 
-/// The peaks of `small`, which `full` was reduced to.
-pub(super) fn of_reduced(full: &Source, small: &Source) -> Vec<Peak> {
+/// The peaks of a picture to which `full` was reduced by the columns and rows that its pixels cover.
+pub(super) fn of_reduced(full: &Source, small: &Source, columns: &Coverage, rows: &Coverage) -> Vec<Peak> {
     let linear = linear_of_code();
-    let (columns, rows) = (borders(small.width(), full.width()), borders(small.height(), full.height()));
     let brightest = bright_code();
     let width = full.width();
     let row_of_peaks = |y: usize| -> Vec<Peak> {
-        let lines: Vec<&[u16]> = (rows[y]..rows[y + 1]).map(|r| full.row(r as u32, 0, width)).collect();
-        let inner = |x: usize| 3 * columns[x]..3 * columns[x + 1];
-        let remembered = !full.peaks_of_rows(rows[y] as u32..rows[y + 1] as u32).is_empty();
-        let bright_here = |x: usize| {
+        let (top, row_shares) = (rows[y].0, &rows[y].1);
+        let bottom = top + row_shares.len();
+        let lines: Vec<&[u16]> = (top..bottom).map(|r| full.row(r as u32, 0, width)).collect();
+        let remembered = !full.peaks_of_rows(top as u32..bottom as u32).is_empty();
+        let bright_here = |(left, shares): &(usize, Vec<f32>)| {
+            let right = left + shares.len();
             let (mut low, mut high) = (u16::MAX, 0u16);
-            for code in lines.iter().flat_map(|line| &line[inner(x)]) {
+            for code in lines.iter().flat_map(|line| &line[3 * left..3 * right]) {
                 low = low.min(*code);
                 high = high.max(*code);
             }
             high >= brightest && high - low > LEAST_STEP
-                || remembered && full.has_peak_between(&rows[y..=y + 1], &columns[x..=x + 1])
+                || remembered && full.has_peak_between(&[top, bottom], &[*left, right])
         };
         let mut found = Vec::new();
-        for x in (0..small.width() as usize).filter(|x| bright_here(*x)) {
-            let samples: Vec<Sample> = (rows[y]..rows[y + 1])
-                .flat_map(|r| (columns[x]..columns[x + 1]).map(move |c| (r, c)))
-                .flat_map(|(r, c)| samples_of(full, r * width as usize + c, linear))
-                .collect();
+        for (x, covered) in columns.iter().enumerate().filter(|(_, covered)| bright_here(covered)) {
+            let (left, shares) = covered;
+            let mut samples = Vec::with_capacity(2 * row_shares.len() * shares.len());
+            for (r, across) in row_shares.iter().enumerate() {
+                for (c, along) in shares.iter().enumerate() {
+                    samples_of(full, (top + r) * width as usize + left + c, across * along, linear, &mut samples);
+                }
+            }
             let index = (y * small.width() as usize + x) as u32;
             let mean = small.row(y as u32, x as u32, 1);
             found.extend(split(&samples, index, [0, 1, 2].map(|k| linear[mean[k] as usize])));
@@ -87,16 +91,17 @@ fn bright_code() -> u16 {
     code_of_light(BRIGHT)
 }
 
-fn samples_of(full: &Source, index: usize, linear: &[f32]) -> Vec<Sample> {
+/// A full pixel, or the two parts of one that was reduced before, of a weight.
+fn samples_of(full: &Source, index: usize, weight: f32, linear: &[f32], samples: &mut Vec<Sample>) {
     let light = |codes: [u16; 3]| codes.map(|c| linear[c as usize]);
     match full.peak(index as u32) {
-        Some(p) => vec![
-            Sample { light: light(p.bright), weight: p.share },
-            Sample { light: light(p.rest), weight: 1.0 - p.share },
-        ],
+        Some(p) => samples.extend([
+            Sample { light: light(p.bright), weight: weight * p.share },
+            Sample { light: light(p.rest), weight: weight * (1.0 - p.share) },
+        ]),
         None => {
             let at = &full.pixels()[3 * index..3 * index + 3];
-            vec![Sample { light: light([at[0], at[1], at[2]]), weight: 1.0 }]
+            samples.push(Sample { light: light([at[0], at[1], at[2]]), weight });
         }
     }
 }
@@ -106,7 +111,8 @@ fn split(samples: &[Sample], index: u32, mean: [f32; 3]) -> Option<Peak> {
     let all: f32 = samples.iter().map(|s| s.weight).sum();
     let top = samples.iter().map(Sample::top).fold(0.0, f32::max);
     let average = samples.iter().map(|s| s.weight * s.top()).sum::<f32>() / all.max(1e-6);
-    if samples.len() < 2 || top < BRIGHT || top - average < ABOVE_MEAN {
+    let least = if top < LAMP { ABOVE_MEAN } else { ABOVE_MEAN_OF_LAMPS };
+    if samples.len() < 2 || top < BRIGHT || top - average < least {
         return None;
     }
     let cut = 0.5 * (top + average);

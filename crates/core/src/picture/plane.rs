@@ -95,6 +95,11 @@ impl Plane {
         out
     }
 
+    /// What was halved `times` over, at the size that it had: the last column and row of a halved plane may stand for one only.
+    pub fn doubled(&self, times: u32, width: usize, height: usize) -> Vec<f32> {
+        self.enlarged(self.width << times, self.height << times, Region::whole(width as u32, height as u32))
+    }
+
     /// The mean over a square of side 2 radius + 1; beyond the edges, fewer pixels count.
     pub fn boxed(&self, radius: usize) -> Plane {
         let (width, height) = (self.width, self.height);
@@ -178,6 +183,21 @@ mod tests {
             .map(|x| (x as f32 - 50.0).powi(2) * (0..101).map(|y| blurred.values[y * 101 + x]).sum::<f32>())
             .sum();
         assert!((spread.sqrt() - 5.0).abs() < 0.1, "{}", spread.sqrt());
+    }
+
+    /// Sizes that halve badly do not push the picture aside.
+    #[test]
+    fn halved_and_doubled_lies_where_it_lay() {
+        for (width, height) in [(850usize, 651usize), (1000, 37), (129, 65)] {
+            let values = (0..width * height).map(|i| (i % width + 3 * (i / width)) as f32).collect();
+            let plane = Plane { width, height, values };
+            let back = plane.halved().halved().halved().doubled(3, width, height);
+            let (x0, y0) = (8..width - 16, 8..height - 16);
+            for (x, y) in x0.flat_map(|x| y0.clone().map(move |y| (x, y))) {
+                let off = back[y * width + x] - plane.values[y * width + x];
+                assert!(off.abs() < 1e-2, "{width} x {height} at {x}, {y}: {off}");
+            }
+        }
     }
 
     /// Against the mean written down as it is defined.

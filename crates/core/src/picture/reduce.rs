@@ -93,7 +93,7 @@ impl Source {
             }
         });
         let small = Source::from_parts(width, height, pixels);
-        let peaks = peaks::of_reduced(self, &small);
+        let peaks = peaks::of_reduced(self, &small, &columns, &rows);
         small.with_peaks(peaks)
     }
 }

@@ -725,7 +725,7 @@ def main():
                 place[key] = rounded(found, digits)
     print(f"{changed} vectors differ" + (" and were written" if write else ""))
     if write:
-        GOLDEN.write_text(json.dumps(golden))
+        GOLDEN.write_text(json.dumps(golden, indent=0) + "\n")
 
 
 if __name__ == "__main__":

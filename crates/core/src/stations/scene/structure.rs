@@ -33,9 +33,7 @@ pub fn placed_zones(stops: &[f64; ZONES]) -> [f64; ZONES] {
     let wanted: [f64; ZONES] = std::array::from_fn(|zone| zone as f64 + stops[zone]);
     let mut order: [usize; ZONES] = std::array::from_fn(|zone| zone);
     let middle = ZONES / 2;
-    order.sort_by(|a, b| {
-        stops[*b].abs().total_cmp(&stops[*a].abs()).then(a.abs_diff(middle).cmp(&b.abs_diff(middle)))
-    });
+    order.sort_by(|a, b| stops[*b].abs().total_cmp(&stops[*a].abs()).then(a.abs_diff(middle).cmp(&b.abs_diff(middle))));
     let mut placed: [Option<f64>; ZONES] = [None; ZONES];
     for zone in order {
         let apart = |other: usize| CLOSEST * zone.abs_diff(other) as f64;

@@ -138,9 +138,8 @@ fn spread(lit: Plane, halation: &Halation, sigmas: [f64; 3], base: u32) -> Plane
     for (level, sigma, weight) in parts.into_iter().rev() {
         let mut part = levels[level].blurred(sigma);
         part.values.iter_mut().for_each(|v| *v *= weight as f32);
-        if let Some((_, coarse)) = sum.take() {
-            let whole = Region::whole(part.width as u32, part.height as u32);
-            let wider = coarse.enlarged(part.width, part.height, whole);
+        if let Some((coarser, coarse)) = sum.take() {
+            let wider = coarse.doubled((coarser - level) as u32, part.width, part.height);
             part.values.iter_mut().zip(wider).for_each(|(v, w)| *v += w);
         }
         sum = Some((level, part));

@@ -67,8 +67,7 @@ fn change(plane: &Plane, deviation: f32, settings: &NoiseSettings, scale: f64, s
     let mut smooth = smoothed(plane, &shrink);
     if size < SIZES && plane.width > 16 && plane.height > 16 {
         let coarser = change(&smooth.halved(), deviation, settings, 0.5 * scale, size + 1)?;
-        let whole = Region::whole(plane.width as u32, plane.height as u32);
-        let added = coarser.enlarged(plane.width, plane.height, whole);
+        let added = coarser.doubled(1, plane.width, plane.height);
         smooth.values.iter_mut().zip(added).for_each(|(v, a)| *v += a);
     }
     Some(smooth.with(plane, |s, p| s - p))
