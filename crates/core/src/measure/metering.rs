@@ -33,9 +33,13 @@ const LIGHTS_ABOVE_KEY: f64 = 2.6;
 const NIGHT_STAYS: f64 = 0.7;
 /// Stops below the lights at which a tone is black and tells nothing.
 const BLACK: f64 = 9.0;
-/// L* of the print from which a tone counts as bare paper, and how much more of the picture may become so.
+/// L* of the print from which a tone counts as bare paper, how much more of a picture without any may become so, and how much
+/// is enough: of what is barer than that, some comes back.
 const BARE_PAPER: f64 = 95.0;
 const MORE_BARE: f64 = 0.07;
+const ENOUGH_BARE: f64 = 0.15;
+/// Most that a picture is darkened for its bare paper alone, in stops.
+const BACK: f64 = 1.0;
 /// Of a range that does not fit, the share of what is lost that the less forgiving end bears.
 const LESS_FORGIVING: f64 = 0.3;
 /// Share of the straight line that a flat picture is spread over.
@@ -189,8 +193,9 @@ pub fn propose(
     };
     let bare = bare_paper(lightness);
     let now = measured.above(bare - settings.exposure_stops);
-    let most = bare - stretch * measured.with_above((now + MORE_BARE).min(0.9));
-    let exposure = exposure.min(most.max(settings.exposure_stops.min(0.0)));
+    let more = MORE_BARE * (1.0 - now / ENOUGH_BARE);
+    let most = bare - stretch * measured.with_above((now + more).clamp(0.0, 0.9));
+    let exposure = exposure.min(most.max(settings.exposure_stops.min(0.0) - BACK));
     Proposal {
         exposure_stops: on_grid(&EXPOSURE, exposure.clamp(-MOST_STOPS, MOST_STOPS)),
         temperature_kelvin,
