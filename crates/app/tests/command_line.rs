@@ -326,6 +326,75 @@ fn the_benchmark_reports_stages_chain_memory_and_the_reference() {
     }
 }
 
+/// Two pictures have two pieces of film: without a seed each is developed by its own content, the same one always alike.
+#[test]
+fn every_picture_has_accidents_of_its_own() {
+    let folder = Folder::new();
+    let save = |name: &str, light: u8| {
+        image::save_buffer(folder.path(name), &vec![light; 96 * 64 * 3], 96, 64, image::ExtendedColorType::Rgb8)
+            .unwrap();
+    };
+    save("a.png", 120);
+    save("b.png", 121);
+    let grain = |input: &str, output: &str| -> Vec<f64> {
+        let done = develop(&folder.text(input), &folder.text(output), &["--stock", "juniper"]);
+        assert!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
+        let (_, _, pixels) = read_16(&folder.path(output));
+        let mean = pixels.iter().map(|v| f64::from(*v)).sum::<f64>() / pixels.len() as f64;
+        pixels.iter().map(|v| f64::from(*v) - mean).collect()
+    };
+    let (a, again, b) = (grain("a.png", "a.tif"), grain("a.png", "a2.tif"), grain("b.png", "b.tif"));
+    assert_eq!(a, again);
+    let product = |x: &[f64], y: &[f64]| x.iter().zip(y).map(|(x, y)| x * y).sum::<f64>();
+    let correlation = product(&a, &b) / (product(&a, &a) * product(&b, &b)).sqrt();
+    assert!(correlation.abs() < 0.1, "{correlation}");
+}
+
+/// What would cost the original, or open the roll to everybody, is refused with a sentence.
+#[test]
+fn what_would_do_harm_is_refused() {
+    let folder = Folder::new();
+    let input = folder.path("own.jpg");
+    std::fs::copy(demo("hill-road.jpg"), &input).unwrap();
+    let before = std::fs::read(&input).unwrap();
+    let (text, detour) = (folder.text("own.jpg"), folder.path("x/../own.jpg"));
+    std::fs::create_dir(folder.path("x")).unwrap();
+    for output in [text.clone(), detour.display().to_string()] {
+        let told = develop(&text, &output, &[]);
+        assert_eq!(told.status.code(), Some(2), "{output}");
+        assert!(
+            String::from_utf8_lossy(&told.stderr).contains("original"),
+            "{}",
+            String::from_utf8_lossy(&told.stderr)
+        );
+    }
+    assert_eq!(std::fs::read(&input).unwrap(), before);
+    let open = amber_grain(&["serve", "--address", "0.0.0.0", "--port", "0", "--data", &folder.text("data")]);
+    assert_eq!(open.status.code(), Some(2));
+    assert!(String::from_utf8_lossy(&open.stderr).contains("--password-file"));
+    for wrong in [["--max-megapixels", "99999999999999"], ["--max-upload-mib", "18446744073709551615"]] {
+        let told = amber_grain(&[&["serve", "--port", "0", "--data", &folder.text("data")][..], &wrong].concat());
+        assert_eq!(told.status.code(), Some(2), "{wrong:?}");
+    }
+}
+
+/// A reader that has seen enough ends a list without a word.
+#[test]
+fn a_closed_pipe_is_no_error() {
+    use std::io::Read;
+    let mut process = Command::new(env!("CARGO_BIN_EXE_amber-grain"))
+        .arg("controls")
+        .stdout(std::process::Stdio::piped())
+        .stderr(std::process::Stdio::piped())
+        .spawn()
+        .unwrap();
+    let mut some = [0; 64];
+    process.stdout.take().unwrap().read_exact(&mut some).unwrap();
+    let done = process.wait_with_output().unwrap();
+    assert!(done.stderr.is_empty(), "{}", String::from_utf8_lossy(&done.stderr));
+    assert!(done.status.success(), "{:?}", done.status);
+}
+
 /// The application as a process that is ended by its id.
 struct Running {
     process: std::process::Child,

@@ -256,7 +256,8 @@ fn masks_limit_every_effect() {
         let mut masked = values.clone();
         masked.push(choice(mask, "left"));
         let masked = shown(&stock, &masked);
-        assert!(most_off(&masked, &plain, right) < 1e-3, "{mask}: {}", most_off(&masked, &plain, right));
+        // one is read from the table of the display, the other from that of the print
+        assert!(most_off(&masked, &plain, right) < 3e-3, "{mask}: {}", most_off(&masked, &plain, right));
         // the whole is read from a table, the masked one computed
         assert!(most_off(&masked, &whole, left) < 0.025, "{mask}: {}", most_off(&masked, &whole, left));
         let seen = most_off(&whole, &plain, left);

@@ -29,7 +29,7 @@ pub use error::LabError;
 pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, develop_to_bytes, safe_name};
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use plane::{HueShare, ReadingPlane};
-pub use readings::{CurveReading, FilmReading, PrintReading};
+pub use readings::{CurveOf, CurveReading, FilmReading, PrintReading, ToneSpread};
 pub use scene::Metering;
 pub use thumbnails::{ThumbnailSize, stock_version};
 pub use waiting::Waiting;

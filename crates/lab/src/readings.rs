@@ -1,14 +1,18 @@
-//! Readings of a frame: the film's curves and where this picture's exposures lie on them.
+//! Readings of a frame: the film's curves and where this picture's exposures lie on them, the tones that a curve bends.
 
+use amber_core::colour::transfer::encode_srgb;
 use amber_core::picture::buffer::LayerExposure;
+use amber_core::render::{GrainShown, RenderRequest};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::placement::MID_GREY;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
+use amber_core::stations::scene::{SceneSettings, SceneStage};
 use amber_core::{Development, Picture};
 
 use crate::Lab;
 use crate::error::LabError;
 use crate::plane::{BANDING, BLOCKED, BLOWN, Measured};
+use crate::waiting::{self, Waiting};
 
 /// A curve as points over the chart's exposures.
 #[derive(Debug, Clone)]
@@ -47,6 +51,19 @@ pub struct PrintReading {
     pub banding: f64,
 }
 
+/// A curve of the bench on which the picture's tones are laid.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum CurveOf {
+    Scene,
+    Print,
+}
+
+/// Bins of [`Lab::tones_before`].
+pub const TONE_BINS: usize = 64;
+
+/// Share of the picture by tone (encoded, 0 to 1): of the three channels together, of red, green and blue.
+pub type ToneSpread = [Vec<f64>; 4];
+
 /// Bins of the print's histogram.
 pub const HISTOGRAM_BINS: usize = 64;
 
@@ -83,6 +100,57 @@ impl Lab {
             .collect();
         let (exposures, zones) = spread_of_exposures(&self.exposure(frame, development, &stock, MEASURED_EDGE)?);
         Ok(FilmReading { layers, exposures, zones })
+    }
+
+    /// How the tones that a curve bends are spread, before it bends them.
+    pub fn tones_before(&self, frame: i64, development: &Development, of: CurveOf) -> Result<ToneSpread, LabError> {
+        let stock = self.library.stock_of(development)?;
+        let mut plain = development.clone();
+        let scaled = self.measured_at(frame, &plain, &stock, MEASURED_EDGE)?;
+        let region = scaled.source.region();
+        let mut spread: ToneSpread = std::array::from_fn(|_| vec![0.0; TONE_BINS]);
+        let mut count = |pixel: [f64; 3]| {
+            for (k, tone) in pixel.into_iter().enumerate() {
+                let bin = (tone * TONE_BINS as f64).clamp(0.0, (TONE_BINS - 1) as f64) as usize;
+                spread[0][bin] += 1.0 / (3 * region.pixels()) as f64;
+                spread[k + 1][bin] += 1.0 / region.pixels() as f64;
+            }
+        };
+        match of {
+            CurveOf::Scene => {
+                let own = SceneSettings::own(&stock);
+                let settings = SceneSettings::read(&plain.values(&stock));
+                let before = SceneSettings {
+                    curves: own.curves,
+                    balance_cc: own.balance_cc,
+                    colour: own.colour,
+                    locals: Vec::new(),
+                    ..settings
+                };
+                let stage = SceneStage::measured(&before, &stock, &scaled.source);
+                let light = stage.light(&scaled.source, region);
+                let decoding = stage.decoding();
+                for i in 0..region.pixels() {
+                    let rendered = [0, 1, 2].map(|k| decoding.render([light.plane(k)[i]; 3])[0]);
+                    count(rendered.map(|v| encode_srgb(f64::from(v).clamp(0.0, 1.0))));
+                }
+            }
+            CurveOf::Print => {
+                plain.values.retain(|id, _| !id.starts_with("print.curve."));
+                let request = RenderRequest {
+                    scaled: &scaled,
+                    stock: &stock,
+                    development: &plain,
+                    region,
+                    grain: GrainShown::Off,
+                    keep_tiles: false,
+                };
+                let waiting = Waiting::here();
+                let codes = self.renderer.display_8_bit(&request, waiting::until(&|| waiting.is_over()))?;
+                codes.chunks_exact(3).for_each(|p| count([0, 1, 2].map(|k| f64::from(p[k]) / 255.0)));
+            }
+        }
+        Ok(spread)
     }
 
     /// How the print's tones are spread, and what is lost.

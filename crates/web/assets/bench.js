@@ -6,7 +6,7 @@ import { Masks } from './masks.js';
 import { Metering } from './metering.js';
 import { Picker } from './picker.js';
 import { drawMiddle } from './places.js';
-import { listenCurves, paintCurves } from './tone-curve.js';
+import { listenCurves, loadSpreads, paintCurves } from './tone-curve.js';
 import { Tone } from './tone.js';
 import { View } from './view.js';
 import { Zones } from './zones.js';
@@ -22,7 +22,9 @@ const page = () => $('ag-bench').dataset.page;
 let meter = null, zones = null, picker = null, masks = null, tone = null;
 
 const view = new View($('ag-canvas'), frame, frame.values, ({ zoom, fitted, rendering, settled, problem }) => {
-  if (settled === 'developed') { meter?.load(view.values); zones?.load(); tone?.load(); }
+  if (settled === 'developed') {
+    meter?.load(view.values); zones?.load(); tone?.load(); loadSpreads(frame.id, view.values);
+  }
   if (zoom !== undefined) {
     const percent = zoom * 100;
     $('ag-zoom').textContent = `${percent < 10 ? percent.toFixed(1) : Math.round(percent)} %`;
@@ -353,6 +355,7 @@ function restoreTabs() {
   tone.paint();
   zones.paint();
   if (zones.box && !zones.box.dataset.loaded) zones.load();
+  loadSpreads(frame.id, view.values);
 }
 
 // ---- stations

@@ -33,6 +33,34 @@ function path(points) {
   return `${d}L${RIGHT} ${y(points.at(-1)[1])}`;
 }
 
+// the tones that a station's curves bend, by station: shares for master, red, green, blue
+const spreads = {};
+const CHANNELS = ['master', 'red', 'green', 'blue'];
+
+// Loads the spread behind the curves that are on the bench, under the values in force.
+export async function loadSpreads(frame, values) {
+  const curve = document.querySelector('[data-curve]');
+  if (!curve) return;
+  const station = curve.dataset.curve.split('.')[0];
+  const answer = await fetch(`/frames/${frame}/tones/${station}`, {
+    method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ values }),
+  }).catch(() => null);
+  if (!answer?.ok) return;
+  spreads[station] = await answer.json();
+  document.querySelectorAll(`[data-curve^="${station}."]`).forEach(paintSpread);
+}
+
+function paintSpread(c) {
+  const [station, , channel] = c.dataset.curve.split('.');
+  const shares = spreads[station]?.[CHANNELS.indexOf(channel)];
+  const ground = c.querySelector('[data-spread]');
+  if (!shares || !ground) return;
+  const most = Math.max(...shares, 1e-9);
+  const step = 100 / shares.length;
+  const points = shares.map((s, i) => `L${x((i + 0.5) * step)} ${y(72 * Math.sqrt(s / most))}`).join('');
+  ground.setAttribute('d', `M${LEFT} ${FOOT}${points}L${RIGHT} ${FOOT}Z`);
+}
+
 export function paintCurves(root = document) {
   root.querySelectorAll('[data-curve]').forEach((c) => paint(c));
 }
@@ -44,7 +72,8 @@ function paint(c) {
   const inside = svg.contains(document.activeElement);
   const grid = [25, 50, 75].map((v) => `<path d="M${x(v)} ${TOP}V${FOOT}M${LEFT} ${y(v)}H${RIGHT}" stroke="#333"/>`).join('');
   const knots = points.map((p, i) => `<circle tabindex="0" role="slider" aria-label="Point ${i + 1}" aria-valuenow="${round(p[1])}" aria-valuemin="0" aria-valuemax="100" aria-valuetext="${round(p[0])} to ${round(p[1])} per cent" data-point="${i}" cx="${x(p[0])}" cy="${y(p[1])}" r="4.5"/>`).join('');
-  svg.innerHTML = `<rect x="${LEFT}" y="${TOP}" width="${RIGHT - LEFT}" height="${FOOT - TOP}" fill="#181818"/>${grid}<path d="M${LEFT} ${FOOT}L${RIGHT} ${TOP}" stroke="#7a7a7a" stroke-dasharray="2 3"/><path d="${path(points)}" fill="none" stroke="${straight(points) ? '#c3c3c1' : 'var(--amber)'}" stroke-width="1.5"/>${knots}`;
+  svg.innerHTML = `<rect x="${LEFT}" y="${TOP}" width="${RIGHT - LEFT}" height="${FOOT - TOP}" fill="#181818"/><path data-spread fill="#3c3c3c"/>${grid}<path d="M${LEFT} ${FOOT}L${RIGHT} ${TOP}" stroke="#7a7a7a" stroke-dasharray="2 3"/><path d="${path(points)}" fill="none" stroke="${straight(points) ? '#c3c3c1' : 'var(--amber)'}" stroke-width="1.5"/>${knots}`;
+  paintSpread(c);
   c.classList.toggle('ag-tuned', !straight(points));
   const field = c.querySelector('input');
   if (document.activeElement !== field) field.value = write(points);

@@ -98,6 +98,7 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(fragments::readings::plane)
         .service(fragments::readings::hues)
         .service(fragments::readings::zones)
+        .service(fragments::readings::tones)
         .service(fragments::readings::neutral)
         .service(fragments::readings::range)
         .service(fragments::masks::copy)

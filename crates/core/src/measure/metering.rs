@@ -261,7 +261,7 @@ mod tests {
         let subject = |over: f64| {
             move |x: u32, y: u32| {
                 let tone = 0.01 * 60f64.powf(f64::from(x % 80) / 79.0) * over;
-                if (x + y) % 3 == 0 { [0.0; 3] } else { [tone.min(1.0); 3] }
+                if (x + y).is_multiple_of(3) { [0.0; 3] } else { [tone.min(1.0); 3] }
             }
         };
         for id in ["plover", "juniper", "beryl", "tern"] {

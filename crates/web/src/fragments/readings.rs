@@ -11,7 +11,7 @@ use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::print::{PrintSettings, grey_ramp};
 use amber_core::stations::scene::settings::PLACED;
-use amber_lab::Lab;
+use amber_lab::{CurveOf, Lab};
 use amber_library::Frame;
 use serde::Deserialize;
 use serde_json::json;
@@ -111,6 +111,26 @@ pub async fn hues(
     .await?;
     let list: Vec<_> = shares.iter().map(|s| json!({ "id": s.id, "label": s.label, "share": s.share })).collect();
     Ok(HttpResponse::Ok().json(list))
+}
+
+/// The tones that the curves of a station bend: shares of the picture for the master, red, green and blue.
+#[post("/frames/{id}/tones/{station}")]
+pub async fn tones(
+    shared: web::Data<Shared>,
+    path: web::Path<(i64, String)>,
+    asked: web::Json<InForce>,
+) -> Result<HttpResponse, WebError> {
+    let (id, station) = path.into_inner();
+    let of = match station.as_str() {
+        "scene" => CurveOf::Scene,
+        "print" => CurveOf::Print,
+        _ => return Err(WebError::NoPage),
+    };
+    let spread = in_force(&shared, web::Path::from(id), asked, move |lab, frame, development, _| {
+        Ok(lab.tones_before(frame.summary.id, &development, of)?)
+    })
+    .await?;
+    Ok(HttpResponse::Ok().json(spread))
 }
 
 /// Foot of the exposure axis in the drawing of zone placement.

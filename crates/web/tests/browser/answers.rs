@@ -150,9 +150,7 @@ fn a_change_is_answered_as_kept_even_where_it_cannot_be_drawn() {
     library.close();
     let folder = application.folder.path().join("data");
     let copy = tempfile::tempdir().unwrap();
-    for part in ["originals"] {
-        std::fs::create_dir(copy.path().join(part)).unwrap();
-    }
+    std::fs::create_dir(copy.path().join("originals")).unwrap();
     std::fs::copy(folder.join("library.sqlite"), copy.path().join("library.sqlite")).unwrap();
     assert!(!copy.path().join("originals").join(&content).exists());
     let second = Application::on(copy.path());

@@ -83,6 +83,18 @@ impl Browser {
         let _ = self.driver.clone().quit().await;
     }
 
+    /// Takes one complaint away that the test itself brought about; it must be there.
+    pub async fn complained(&self, of: &str) {
+        let left = self
+            .value(&format!(
+                "(() => {{ const all = JSON.parse(sessionStorage.getItem('{COMPLAINTS}') ?? '[]'); \
+                 const i = all.findIndex((c) => c.includes('{of}')); if (i >= 0) all.splice(i, 1); \
+                 sessionStorage.setItem('{COMPLAINTS}', JSON.stringify(all)); return i >= 0; }})()"
+            ))
+            .await;
+        assert_eq!(left, serde_json::Value::Bool(true), "nothing was said of {of}");
+    }
+
     async fn until_within(&self, script: &str, patience: Duration) {
         let start = Instant::now();
         while self.value(script).await != serde_json::Value::Bool(true) {

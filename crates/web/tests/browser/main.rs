@@ -117,6 +117,7 @@ async fn from_an_empty_roll_to_a_file() {
     application.lab.library.commit(1, change, &frame.stock).unwrap();
     browser.type_into("[id='track-scene.exposure']", Key::Home + "").await;
     browser.until("document.body.innerText.includes('changed elsewhere')").await;
+    browser.complained("Error Code 409").await;
     browser.driver.refresh().await.unwrap();
     browser.settled().await;
 

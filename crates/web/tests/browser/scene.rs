@@ -43,7 +43,7 @@ async fn zones_are_placed_by_dragging_keys_and_typing() {
     browser.until("document.activeElement.closest('.ag-zonefield') !== null").await;
     browser.type_into(".ag-zonefield input", Key::Control + "a").await;
     browser.type_into(".ag-zonefield input", "-2" + Key::Enter).await;
-    browser.until(&format!("{UNDO}.includes('Zone VIII \u{2212}0.90 EV')")).await;
+    browser.until(&format!("{UNDO}.includes('Zone VIII \u{2212}1.00 EV')")).await;
 
     // a click on the picture lights the patch of its tone
     browser.settled().await;
