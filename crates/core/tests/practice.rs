@@ -205,7 +205,7 @@ fn filters_take_one_light_to_another() {
         (5500.0, 3200.0, 131.0),
     ] {
         let shift = 1e6 / to - 1e6 / from;
-        assert!((shift - mired).abs() < 1.0, "{from} to {to} is {shift:.1} mired");
+        assert!(f64::abs(shift - mired) < 1.0, "{from} to {to} is {shift:.1} mired");
         let mut stock = Stock::clone(lamp);
         stock.balance_kelvin = to;
         stock.scene_kelvin = Some(from);

@@ -34,22 +34,30 @@ pub struct Browser {
     _profile: tempfile::TempDir,
 }
 
+/// A driver and the port that it says.
+fn chromedriver() -> Option<(Child, String)> {
+    let mut process = Command::new("chromedriver")
+        .arg("--port=0")
+        .stdout(Stdio::piped())
+        .spawn()
+        .expect("chromedriver is missing: `make test` installs it");
+    let told = BufReader::new(process.stdout.take().expect("its output is piped"));
+    let port = told.lines().map_while(Result::ok).find_map(|line| {
+        line.contains("started successfully").then(|| line.chars().filter(char::is_ascii_digit).collect::<String>())
+    });
+    match port {
+        Some(port) => Some((process, port)),
+        None => {
+            let _ = process.wait();
+            None
+        }
+    }
+}
+
 impl Browser {
     pub async fn start() -> Self {
-        let mut process = Command::new("chromedriver")
-            .arg("--port=0")
-            .stdout(Stdio::piped())
-            .spawn()
-            .expect("chromedriver is missing: `make test` installs it");
-        let told = BufReader::new(process.stdout.take().unwrap());
-        let port = told
-            .lines()
-            .map_while(Result::ok)
-            .find_map(|line| {
-                line.contains("started successfully")
-                    .then(|| line.chars().filter(char::is_ascii_digit).collect::<String>())
-            })
-            .expect("chromedriver says its port");
+        // two drivers that start at once may take the same port; one of them ends
+        let (process, port) = (0..5).find_map(|_| chromedriver()).expect("chromedriver says its port");
         let profile = tempfile::tempdir().unwrap();
         let mut wanted = DesiredCapabilities::chrome();
         for argument in [

@@ -1,0 +1,103 @@
+#!/usr/bin/env python3
+"""Takes the pictures of docs/screenshots from the demo data, at 1280 x 800.
+
+    pip install selenium
+    ./target/release/amber-grain demo --data FRESH_FOLDER --port 8095
+    python3 scripts/screenshots.py http://127.0.0.1:8095 [name ...]
+
+Without names it takes all of them. The demo's data is changed a little by looking at it: use a fresh folder.
+"""
+import pathlib
+import sys
+import tempfile
+import time
+
+from selenium import webdriver
+from selenium.webdriver.chrome.options import Options
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+
+FOLDER = pathlib.Path(__file__).resolve().parent.parent / "docs" / "screenshots"
+FLAGS = ["headless=new", "no-sandbox", "disable-gpu", "disable-quic", "no-first-run", "disable-background-networking",
+         "disable-component-update", "disable-sync", "hide-scrollbars"]
+
+# name: frame of the demo, station, page, and what is done then
+BENCH = {
+    "scene": (1, "1", 1), "scene-2": (5, "1", 2), "lens": (9, "2", 1), "lens-2": (9, "2", 2), "film": (1, "3", 1),
+    "film-2": (4, "3", 2), "bath": (8, "4", 1), "print": (3, "5", 1), "print-2": (7, "5", 2), "tone": (18, "6", 1),
+    "tone-2": (15, "6", 2), "years": (22, "7", 1), "changes": (9, "0", 1), "masks": (11, "w", 1), "metering": (3, "1", 1),
+    "one-to-one": (2, "3", 2), "export": (1, "3", 1),
+}
+
+
+def browser():
+    options = Options()
+    options.binary_location = "/usr/bin/chromium"
+    for flag in FLAGS:
+        options.add_argument(f"--{flag}")
+    options.add_argument(f"--user-data-dir={tempfile.mkdtemp()}")
+    driver = webdriver.Chrome(service=Service("/usr/bin/chromedriver"), options=options)
+    size = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    return driver
+
+
+def settled(driver):
+    time.sleep(0.7)
+    for _ in range(200):
+        canvas = "document.getElementById('ag-canvas')"
+        if driver.execute_script(f"return !{canvas} || {canvas}.dataset.settled === 'true'"):
+            break
+        time.sleep(0.1)
+    time.sleep(1.2)
+
+
+def press(driver, key):
+    driver.find_element(By.TAG_NAME, "body").send_keys(key)
+
+
+def bench(driver, base, name):
+    frame, key, page = BENCH[name]
+    driver.get(f"{base}/frames/{frame}")
+    settled(driver)
+    station = driver.execute_script("return document.getElementById('ag-bench').dataset.station")
+    keys = {"scene": "1", "lens": "2", "film": "3", "bath": "4", "print": "5", "tone": "6", "years": "7"}
+    if keys.get(station) != key:
+        press(driver, key)
+        time.sleep(1.0)
+    if page != 1:
+        driver.find_element(By.CSS_SELECTOR, f"button[data-page='{page}']").click()
+        time.sleep(1.0)
+    if name == "one-to-one":
+        press(driver, "z")
+    if name == "metering":
+        press(driver, "i")
+        time.sleep(2.0)
+    if name == "export":
+        press(driver, "e")
+        time.sleep(1.0)
+    if name == "masks":
+        time.sleep(1.0)
+        press(driver, "q")
+    settled(driver)
+
+
+def main():
+    base, names = sys.argv[1].rstrip("/"), sys.argv[2:] or ["roll", "stocks", *BENCH]
+    driver = browser()
+    for name in names:
+        if name == "roll":
+            driver.get(f"{base}/rolls/1")
+            time.sleep(4)
+        elif name == "stocks":
+            driver.get(f"{base}/frames/1/stocks")
+            time.sleep(15)
+        else:
+            bench(driver, base, name)
+        driver.save_screenshot(str(FOLDER / f"{name}.png"))
+        print(name)
+    driver.quit()
+
+
+if __name__ == "__main__":
+    main()
