@@ -76,7 +76,7 @@ pub fn open(bytes: &[u8], limits: Limits) -> Result<Option<Source>, FileError> {
     let way = decoder.find_tag_unsigned::<u16>(Tag::Orientation).ok().flatten().unwrap_or(1);
     let reading = Reading { channels, working: ToWorking::new(channels < 3, icc.as_deref())? };
     let turn = Turn { way, width: width as usize, height: height as usize };
-    let codes = codes(&mut decoder, &reading, turn)?;
+    let codes = codes(&mut decoder, bytes, &reading, turn)?;
     let (width, height) = turn.upright();
     Ok(Source::new(width as u32, height as u32, codes))
 }
@@ -100,29 +100,52 @@ fn channels_of(decoder: &mut Decoder<Cursor<&[u8]>>) -> Option<usize> {
     }
 }
 
-fn codes(decoder: &mut Decoder<Cursor<&[u8]>>, reading: &Reading, turn: Turn) -> Result<Vec<u16>, FileError> {
+/// Where the parts of an 8-bit file lie as they are, without compression: they need not be taken out first.
+fn plain_parts(decoder: &mut Decoder<Cursor<&[u8]>>) -> Option<Vec<usize>> {
+    const UNCOMPRESSED: u16 = 1;
+    let compression = decoder.find_tag_unsigned::<u16>(Tag::Compression).ok()?.unwrap_or(UNCOMPRESSED);
+    let predictor = decoder.find_tag_unsigned::<u16>(Tag::Predictor).ok()?.unwrap_or(1);
+    let bits = decoder.find_tag_unsigned_vec::<u16>(Tag::BitsPerSample).ok()??;
+    if compression != UNCOMPRESSED || predictor != 1 || bits.iter().any(|b| *b != 8) {
+        return None;
+    }
+    let offsets = decoder.find_tag_unsigned_vec::<u64>(Tag::StripOffsets).ok()??;
+    offsets.into_iter().map(|o| usize::try_from(o).ok()).collect()
+}
+
+fn codes(
+    decoder: &mut Decoder<Cursor<&[u8]>>,
+    bytes: &[u8],
+    reading: &Reading,
+    turn: Turn,
+) -> Result<Vec<u16>, FileError> {
     let (width, height) = (turn.width, turn.height);
     let chunk = decoder.chunk_dimensions();
     let (chunk_width, chunk_height) = (chunk.0.max(1) as usize, chunk.1.max(1) as usize);
     let across = width.div_ceil(chunk_width);
     let count = across * height.div_ceil(chunk_height);
+    let plain = plain_parts(decoder).filter(|offsets| offsets.len() == count);
     let mut codes = Vec::new();
     for index in 0..count {
         let (left, top) = (index % across * chunk_width, index / across * chunk_height);
         let (columns, rows) = (chunk_width.min(width - left), chunk_height.min(height - top));
-        let samples = decoder.read_chunk(index as u32).map_err(|e| damaged(&e))?;
         let enough = |have: usize| {
             let short = FileError::Damaged { format: "TIFF", why: "its end is missing" };
             if have < columns * rows * reading.channels { Err(short) } else { Ok(columns * rows * reading.channels) }
         };
-        let part = match samples {
-            // one part that lies upright: its codes are the picture's
-            DecodingResult::U16(mut v) => {
-                v.truncate(enough(v.len())?);
-                reading.in_place(v)?
+        let part = if let Some(offsets) = &plain {
+            let there = bytes.get(offsets[index]..).unwrap_or_default();
+            reading.all(&there[..enough(there.len())?])?
+        } else {
+            match decoder.read_chunk(index as u32).map_err(|e| damaged(&e))? {
+                // one part that lies upright: its codes are the picture's
+                DecodingResult::U16(mut v) => {
+                    v.truncate(enough(v.len())?);
+                    reading.in_place(v)?
+                }
+                DecodingResult::U8(v) => reading.all(&v[..enough(v.len())?])?,
+                _ => return Err(crate::read::unreadable()),
             }
-            DecodingResult::U8(v) => reading.all(&v[..enough(v.len())?])?,
-            _ => return Err(crate::read::unreadable()),
         };
         if count == 1 && turn.way <= 1 {
             return Ok(part);

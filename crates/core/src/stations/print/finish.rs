@@ -54,6 +54,7 @@ impl Finish {
     }
 
     /// Linear sRGB, unbounded, of the finished print.
+    #[inline(always)]
     pub fn apply(&self, rgb: [f32; 3]) -> [f32; 3] {
         let mut rgb = rgb.map(|v| self.white * (self.veil + (1.0 - self.veil) * v));
         if let Some(bands) = &self.bands {

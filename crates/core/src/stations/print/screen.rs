@@ -19,10 +19,17 @@ use crate::stock::material::viewing_light;
 /// Hash layer of the grains' places and colours, and the first of three for what is left of them in coarse pixels.
 const HASH_LAYER: u64 = 60;
 const UNRESOLVED_LAYER: u64 = 61;
-/// Most samples across a pixel.
-const MOST_SAMPLES: u32 = 5;
+/// Most samples across a pixel that is smaller than a grain, and samples across one that holds a grain or two: of the filling
+/// between them such a pixel has its mean share.
+const MOST_SAMPLES: u32 = 4;
+const COARSE_SAMPLES: u32 = 2;
+/// Widths of the lattice from which a pixel holds a grain or two.
+const COARSE: f64 = 0.85;
 /// Widths of the lattice from which a pixel is too coarse to show grains: only the fluctuation of their mean is left.
-const UNRESOLVED: f64 = 2.0;
+const UNRESOLVED: f64 = 1.3;
+/// Grains of a jittered lattice are of unequal size, so that their shares scatter more than a draw, most in small pixels: factor
+/// and its part by width, measured on finely sampled plates.
+const UNEVEN: [f64; 2] = [0.85, 0.65];
 /// Fluctuation of a share below which the mean stands for it: a tenth of an 8-bit step.
 const UNSEEN: f64 = 4e-4;
 
@@ -72,6 +79,24 @@ impl ScreenPlate {
         out
     }
 
+    /// Linear sRGB of pixels side by side, into the planes of the densities behind the three kinds of grain.
+    #[inline(always)]
+    pub fn show<const N: usize>(&self, [r, g, b]: [&mut [f32; N]; 3], coverage: &[Coverage; N]) {
+        let mut light = [[0.0f32; N]; 4];
+        for k in 0..N {
+            let behind = [r[k], g[k], b[k], (r[k] + g[k] + b[k]) * (1.0 / 3.0)];
+            for part in 0..4 {
+                light[part][k] = coverage[k][part] * transmittance(behind[part]);
+            }
+        }
+        for (channel, out) in [r, g, b].into_iter().enumerate() {
+            let [orange, green, violet, filling] = [0, 1, 2, 3].map(|part: usize| self.colours[part][channel]);
+            for k in 0..N {
+                out[k] = light[0][k] * orange + light[1][k] * green + light[2][k] * violet + light[3][k] * filling;
+            }
+        }
+    }
+
     /// Coverage as it is seen: part of the mosaic's contrast is lost in the emulsion and the eye.
     #[inline(always)]
     pub fn seen(&self, resolved: &Coverage) -> Coverage {
@@ -80,21 +105,27 @@ impl ScreenPlate {
     }
 }
 
-/// Samples that are looked up side by side.
-const LANES: usize = 8;
+/// Cells of the lattice that are looked up side by side.
+const LANES: usize = 16;
 
 /// The grains of the lattice cells around a region; places count from the frame's corner, so that a pixel reads the same
 /// whatever region asks for it. Lengths are widths of the lattice, and places count from the corner of their cell.
 struct Lattice {
     x: Vec<f32>,
     y: Vec<f32>,
-    colour: Vec<f32>,
+    /// [`counted`] of its colour.
+    colour: Vec<u32>,
     /// The first cell, and how many lie in a row.
     left: i32,
     top: i32,
     columns: usize,
     /// Difference of the distances to the two nearest grains below which a place is filling.
     gap: f32,
+}
+
+/// A part as one in the byte of its number, so that a sum of them counts all four.
+const fn counted(part: usize) -> u32 {
+    1 << (8 * part)
 }
 
 /// The cell of a lattice that a place lies in, and where in it.
@@ -113,7 +144,8 @@ impl Lattice {
         let ((left, right), (top, bottom)) = (cells(x_um), cells(y_um));
         let columns = (right - left + 1) as usize;
         let count = columns * (bottom - top + 1) as usize;
-        let [mut x, mut y, mut colour] = [(); 3].map(|()| Vec::with_capacity(count));
+        let [mut x, mut y] = [(); 2].map(|()| Vec::with_capacity(count + LANES));
+        let mut colour = Vec::with_capacity(count + LANES);
         for row in top..=bottom {
             let key = RowKey::new(u64::from(seed), HASH_LAYER, row);
             for column in left..=right {
@@ -123,99 +155,157 @@ impl Lattice {
                 let [red, green, _] = mosaic.shares;
                 x.push(at(h));
                 y.push(at(h >> 11));
-                colour.push(if u < red { 0.0 } else { 1.0 + f32::from(u8::from(u >= red + green)) });
+                colour.push(counted(if u < red { 0 } else { 1 + usize::from(u >= red + green) }));
             }
         }
+        // the last cells are looked up in whole lanes
+        [&mut x, &mut y].into_iter().for_each(|v| v.resize(count + LANES, 0.0));
+        colour.resize(count + LANES, 0);
         Self { x, y, colour, left, top, columns, gap: (2.0 * mosaic.gap_um / mosaic.pitch_um) as f32 }
     }
 
-    /// The parts at several places across a cell, at one height: 0..2 the colour of the grain, 3 the filling.
+    /// The parts ([`counted`]) at one place in each of several cells that lie side by side, `first` the leftmost of them, all at
+    /// one height; without `FILLING` the grains alone.
     #[inline(always)]
-    fn parts_at(&self, cell: [i32; 2], x: &[f32; LANES], y: f32) -> [f32; LANES] {
-        let start = (cell[1] - 1 - self.top) as usize * self.columns + (cell[0] - 1 - self.left) as usize;
+    fn parts_at<const FILLING: bool>(&self, first: [i32; 2], x: &[f32; LANES], y: f32) -> [u32; LANES] {
+        let start = (first[1] - 1 - self.top) as usize * self.columns + (first[0] - 1 - self.left) as usize;
         // squared distances to the nearest and the second nearest grain
-        let (mut nearest, mut second, mut colour) = ([f32::MAX; LANES], [f32::MAX; LANES], [0.0f32; LANES]);
+        let (mut nearest, mut second, mut colour) = ([f32::MAX; LANES], [f32::MAX; LANES], [0; LANES]);
         for b in 0..3 {
-            let row = start + b * self.columns;
             for a in 0..3 {
-                let from_cell = [a as f32 - 1.0, b as f32 - 1.0];
-                let (gx, gy) = (self.x[row + a] + from_cell[0], self.y[row + a] + from_cell[1]);
-                let (hue, dy) = (self.colour[row + a], (y - gy) * (y - gy));
+                let from = start + b * self.columns + a;
+                let (gx, gy, hue) = (lanes_of(&self.x, from), lanes_of(&self.y, from), lanes_of(&self.colour, from));
+                let (left, up) = (a as f32 - 1.0, b as f32 - 1.0);
+                let mut d = [0.0f32; LANES];
                 for k in 0..LANES {
-                    let dx = x[k] - gx;
-                    let d = dx * dx + dy;
-                    second[k] = second[k].min(d.max(nearest[k]));
-                    colour[k] = if d < nearest[k] { hue } else { colour[k] };
-                    nearest[k] = nearest[k].min(d);
+                    let (dx, dy) = (x[k] - (gx[k] + left), y - (gy[k] + up));
+                    d[k] = dx * dx + dy * dy;
+                }
+                if FILLING {
+                    for k in 0..LANES {
+                        let further = if d[k] > nearest[k] { d[k] } else { nearest[k] };
+                        second[k] = if further < second[k] { further } else { second[k] };
+                    }
+                }
+                for k in 0..LANES {
+                    colour[k] = if d[k] < nearest[k] { hue[k] } else { colour[k] };
+                    nearest[k] = if d[k] < nearest[k] { d[k] } else { nearest[k] };
                 }
             }
         }
-        for k in 0..LANES {
-            let reach = nearest[k].sqrt() + self.gap;
-            colour[k] = if second[k] < reach * reach { 3.0 } else { colour[k] };
+        if FILLING {
+            for k in 0..LANES {
+                let reach = nearest[k].sqrt() + self.gap;
+                colour[k] = if second[k] < reach * reach { counted(3) } else { colour[k] };
+            }
         }
         colour
     }
 }
 
-/// Samples that lie side by side in one cell of the lattice.
-struct Run {
-    cell: i32,
-    first: usize,
-    count: usize,
-    within: [f32; LANES],
+/// Values side by side; there are always enough behind the last that is asked for.
+#[inline(always)]
+fn lanes_of<T: Copy + Default>(values: &[T], from: usize) -> [T; LANES] {
+    let mut lanes = [T::default(); LANES];
+    lanes.copy_from_slice(&values[from..from + LANES]);
+    lanes
 }
 
-/// Runs of places in um, given in rising order.
-fn runs(places: &[f64], pitch_um: f64) -> Vec<Run> {
-    let mut runs: Vec<Run> = Vec::new();
-    for (index, um) in places.iter().enumerate() {
-        let (cell, within) = cell_of(*um, pitch_um);
-        match runs.last_mut() {
-            Some(run) if run.cell == cell && run.count < LANES => {
-                run.within[run.count] = within;
-                run.count += 1;
+/// At most one sample in each of the cells that lie in a row, from the leftmost on.
+struct Layer {
+    /// Where in its cell.
+    within: Vec<[f32; LANES]>,
+    /// The pixel that it belongs to; one past the last where a cell has no sample in this layer.
+    pixel: Vec<[u32; LANES]>,
+}
+
+/// Samples across a region by the cells of the lattice: the first of each cell, the second of each, and so on.
+struct Across {
+    leftmost: i32,
+    layers: Vec<Layer>,
+}
+
+impl Across {
+    /// Of places in um, given in rising order, `samples` to a pixel.
+    fn of(places: &[f64], pitch_um: f64, samples: usize) -> Self {
+        let cells: Vec<(i32, f32)> = places.iter().map(|um| cell_of(*um, pitch_um)).collect();
+        let (leftmost, last) = (cells[0].0, cells[cells.len() - 1].0);
+        let count = (last - leftmost + 1) as usize;
+        let mut taken = vec![0usize; count];
+        let mut layers: Vec<Layer> = Vec::new();
+        for (index, (cell, within)) in cells.into_iter().enumerate() {
+            let at = (cell - leftmost) as usize;
+            if layers.len() == taken[at] {
+                let (blocks, nowhere) = (count.div_ceil(LANES), (places.len() / samples) as u32);
+                layers.push(Layer { within: vec![[0.5; LANES]; blocks], pixel: vec![[nowhere; LANES]; blocks] });
             }
-            _ => runs.push(Run { cell, first: index, count: 1, within: [within; LANES] }),
+            let layer = &mut layers[taken[at]];
+            layer.within[at / LANES][at % LANES] = within;
+            layer.pixel[at / LANES][at % LANES] = (index / samples) as u32;
+            taken[at] += 1;
         }
+        Self { leftmost, layers }
     }
-    runs
 }
 
 /// Coverage of the pixels of `region`, row by row; a pixel's width is `pitch_um`.
 ///
-/// Pixels of less than two widths of the lattice are sampled, at most 5 x 5 times; of coarser ones only the fluctuation that
+/// Pixels of less than 1.3 widths of the lattice are sampled, at most 4 x 4 times; of coarser ones only the fluctuation that
 /// is left of the grains is made. Work and memory for a pixel are bounded at every pitch.
 pub fn coverage(mosaic: &ScreenMosaic, seed: u32, pitch_um: f64, region: Region) -> Vec<Coverage> {
     if pitch_um >= UNRESOLVED * mosaic.pitch_um {
         return unresolved(mosaic, seed, pitch_um, region);
     }
-    let samples = ((pitch_um / mosaic.sample_um).ceil() as u32).clamp(1, MOST_SAMPLES);
+    let coarse = pitch_um >= COARSE * mosaic.pitch_um;
+    let fine_samples = ((pitch_um / mosaic.sample_um).ceil() as u32).clamp(1, MOST_SAMPLES);
+    let samples = if coarse { COARSE_SAMPLES } else { fine_samples };
     let um = |from: u32, to: u32| [from, to].map(|v| f64::from(v) * pitch_um);
     let lattice = Lattice::around(mosaic, seed, um(region.x, region.right()), um(region.y, region.bottom()));
     let places = |pixels: std::ops::Range<u32>| -> Vec<f64> {
         let within = |p: u32, k: u32| (f64::from(p) + (f64::from(k) + 0.5) / f64::from(samples)) * pitch_um;
         pixels.flat_map(|p| (0..samples).map(move |k| within(p, k))).collect()
     };
-    let across = runs(&places(region.x..region.right()), mosaic.pitch_um);
+    let across = Across::of(&places(region.x..region.right()), mosaic.pitch_um, samples as usize);
     let down: Vec<(i32, f32)> =
         places(region.y..region.bottom()).into_iter().map(|y| cell_of(y, mosaic.pitch_um)).collect();
     let mut out = vec![[0.0; 4]; region.pixels()];
     let rows = out.chunks_exact_mut(region.width as usize);
     for (row, heights) in rows.zip(down.chunks_exact(samples as usize)) {
-        sample_row(&lattice, &across, heights, samples as usize, row);
+        // one more for what lies on no pixel
+        let mut counts = vec![0u32; row.len() + 1];
+        let count = if coarse { count_grains } else { count_all };
+        count(&lattice, &across, heights, &mut counts);
+        let share = 1.0 / (samples * samples) as f32;
+        let filling = if coarse { mosaic.gap_share as f32 } else { 0.0 };
+        for (out, count) in row.iter_mut().zip(counts) {
+            let [r, g, b, f] = count.to_le_bytes().map(|n| f32::from(n) * share * (1.0 - filling));
+            *out = [r, g, b, f + filling];
+        }
     }
     out
 }
 
+/// Counts the samples of each pixel of a row by the part ([`counted`]) that they lie on.
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-fn sample_row(lattice: &Lattice, across: &[Run], heights: &[(i32, f32)], samples: usize, row: &mut [Coverage]) {
-    let share = 1.0 / (samples * samples) as f32;
+fn count_all(lattice: &Lattice, across: &Across, heights: &[(i32, f32)], counts: &mut [u32]) {
+    count::<true>(lattice, across, heights, counts);
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn count_grains(lattice: &Lattice, across: &Across, heights: &[(i32, f32)], counts: &mut [u32]) {
+    count::<false>(lattice, across, heights, counts);
+}
+
+#[inline(always)]
+fn count<const FILLING: bool>(lattice: &Lattice, across: &Across, heights: &[(i32, f32)], counts: &mut [u32]) {
     for (cell_row, y) in heights {
-        for run in across {
-            let parts = lattice.parts_at([run.cell, *cell_row], &run.within, *y);
-            for (k, part) in parts.iter().enumerate().take(run.count) {
-                row[(run.first + k) / samples][*part as usize & 3] += share;
+        for layer in &across.layers {
+            for (block, (within, pixels)) in layer.within.iter().zip(&layer.pixel).enumerate() {
+                let first = [across.leftmost + (block * LANES) as i32, *cell_row];
+                let parts = lattice.parts_at::<FILLING>(first, within, *y);
+                for (part, pixel) in parts.iter().zip(pixels) {
+                    counts[*pixel as usize] += part;
+                }
             }
         }
     }
@@ -226,7 +316,8 @@ fn sample_row(lattice: &Lattice, across: &[Run], heights: &[(i32, f32)], samples
 /// that lie across a pixel's edge have in common with its neighbour.
 fn unresolved(mosaic: &ScreenMosaic, seed: u32, pitch_um: f64, region: Region) -> Vec<Coverage> {
     let across = pitch_um / mosaic.pitch_um;
-    let scatter = (1.0 - 1.0 / (3.0 * across)) / across;
+    let uneven = UNEVEN[0] + UNEVEN[1] / across;
+    let scatter = uneven * (1.0 - 1.0 / (3.0 * across)) / across;
     let gap = mosaic.gap_share as f32;
     let shares = mosaic.shares.map(|s| s as f32);
     let mean = [0, 1, 2].map(|k| (1.0 - gap) * shares[k]);
@@ -252,7 +343,8 @@ fn unresolved(mosaic: &ScreenMosaic, seed: u32, pitch_um: f64, region: Region) -
 /// The colour at a place of the plate, for checks: 0..2 a grain, 3 the filling.
 pub fn part_at(mosaic: &ScreenMosaic, seed: u32, x_um: f64, y_um: f64) -> usize {
     let ((column, x), (row, y)) = (cell_of(x_um, mosaic.pitch_um), cell_of(y_um, mosaic.pitch_um));
-    Lattice::around(mosaic, seed, [x_um; 2], [y_um; 2]).parts_at([column, row], &[x; LANES], y)[0] as usize
+    let counts = Lattice::around(mosaic, seed, [x_um; 2], [y_um; 2]).parts_at::<true>([column, row], &[x; LANES], y)[0];
+    counts.trailing_zeros() as usize / 8
 }
 
 #[cfg(test)]

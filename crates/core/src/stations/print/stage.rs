@@ -199,16 +199,35 @@ fn to_linear(plane: &mut [f32]) {
     }
 }
 
+/// Pixels that are seen through the mosaic side by side.
+const ABREAST: usize = 16;
+
 /// Densities behind a mosaic to linear reflectance in the working space.
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn through_screen(planes: [&mut [f32]; 3], plate: &ScreenPlate, finish: &Finish, coverage: Option<&[Coverage]>) {
     let to_wide = SRGB_TO_WIDE.to_f32();
     let [red, green, blue] = planes;
-    for (i, ((r, g), b)) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).enumerate() {
-        let weights = coverage.map_or(plate.mean, |c| plate.seen(&c[i]));
-        let [x, y, z] = finish.apply(plate.linear_srgb([*r, *g, *b], &weights));
-        *r = dot(&to_wide[0], x, y, z).max(0.0);
-        *g = dot(&to_wide[1], x, y, z).max(0.0);
-        *b = dot(&to_wide[2], x, y, z).max(0.0);
+    let count = red.len();
+    let chunks = red.chunks_mut(ABREAST).zip(green.chunks_mut(ABREAST)).zip(blue.chunks_mut(ABREAST));
+    for (index, ((red, green), blue)) in chunks.enumerate() {
+        let from = index * ABREAST;
+        let there = ABREAST.min(count - from);
+        let mut rgb = [[0.0f32; ABREAST]; 3];
+        for (lanes, row) in rgb.iter_mut().zip([&*red, &*green, &*blue]) {
+            lanes[..there].copy_from_slice(row);
+        }
+        let mut weights = [plate.mean; ABREAST];
+        if let Some(coverage) = coverage {
+            for (weight, resolved) in weights.iter_mut().zip(&coverage[from..from + there]) {
+                *weight = plate.seen(resolved);
+            }
+        }
+        plate.show(rgb.each_mut(), &weights);
+        for k in 0..there {
+            let [x, y, z] = finish.apply([rgb[0][k], rgb[1][k], rgb[2][k]]);
+            red[k] = dot(&to_wide[0], x, y, z).max(0.0);
+            green[k] = dot(&to_wide[1], x, y, z).max(0.0);
+            blue[k] = dot(&to_wide[2], x, y, z).max(0.0);
+        }
     }
 }
