@@ -137,7 +137,7 @@ fn kill_9_loses_nothing_that_was_acknowledged() {
             ask(&address, "POST", "/rolls", "application/x-www-form-urlencoded", b"name=Soak").unwrap();
         }
         for (id, revision) in acknowledged.lock().unwrap().iter() {
-            let page = ask(&address, "GET", &format!("/frames/{id}"), "text/plain", b"").expect("it answers");
+            let page = ask(&address, "GET", &format!("/frames/{id}/stocks"), "text/plain", b"").expect("it answers");
             let text = String::from_utf8_lossy(&page.body);
             let kept = text.split("data-revision=\"").nth(1).and_then(|t| t.split('"').next()?.parse::<i64>().ok());
             assert_eq!(page.status, 200, "frame {id} of round {round}");
