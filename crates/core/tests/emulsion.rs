@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use amber_core::colour::lab;
 use amber_core::colour::space::{SRGB_TO_XYZ, WIDE_TO_SRGB};
+use amber_core::controls::Value;
 use amber_core::measure::granularity::{APERTURE_UM, aperture_sigma, rms_granularity, square};
 use amber_core::picture::buffer::{LayerDensity, Quantity};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
@@ -40,6 +41,47 @@ fn granularity_is_the_stated_one() {
             let ratio = measured / stock.grain.granularity;
             println!("{} at {pitch} um: {measured:.2}, ratio {ratio:.3}", stock.id);
             assert!((ratio - 1.0).abs() < 0.05, "{} at {pitch} um: {measured}", stock.id);
+        }
+    }
+}
+
+/// The same through the renderer, in every layer and on other sizes of film: a field of light that gives the layer D = 1.
+#[test]
+fn granularity_is_the_stated_one_through_the_renderer() {
+    for (id, size, mm, pitch) in [
+        ("tern", "pocket", [17.0, 13.0], 6.0),
+        ("heron", "pocket", [17.0, 13.0], 5.0),
+        ("juniper", "35", [36.0, 24.0], 9.6),
+        ("juniper", "half", [24.0, 18.0], 8.0),
+    ] {
+        let stock = Catalogue::find(id).unwrap();
+        let film = FilmResponse::own(&stock);
+        let [width, height] = mm.map(|side| (side * 1000.0 / pitch) as u32);
+        let mut development = Development::new(&stock);
+        development.set(&stock, "film.size", Value::Choice(size.into())).unwrap();
+        // the source as it is: grey, and all else by exposure
+        development.set(&stock, "scene.rendering", Value::Number(1.0)).unwrap();
+        let source = Source::from_linear_srgb(width, height, |_, _| [0.18; 3]);
+        let scaled = Scaled::full(Arc::new(source), "field");
+        for layer in 0..stock.layers() {
+            let stops = (film.curves[layer].exposure(1.0) - film.grey) / 2f64.log10();
+            development.set(&stock, "scene.exposure", Value::Number(stops)).unwrap();
+            let request = RenderRequest {
+                scaled: &scaled,
+                stock: &stock,
+                development: &development,
+                region: Region::new(width / 4, height / 4, 800, 800),
+                grain: GrainShown::Full,
+                keep_tiles: false,
+            };
+            let renderer = Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().build().unwrap()), 0);
+            let picture = renderer.density(&request, Watch::NONE).unwrap();
+            let plane = picture.plane(layer);
+            let density = plane.iter().map(|d| f64::from(*d)).sum::<f64>() / plane.len() as f64;
+            let measured = rms_granularity(&picture, layer, pitch, APERTURE_UM) / density.max(0.1).sqrt();
+            let ratio = measured / (stock.grain.granularity * stock.grain.layer_ratio[layer]);
+            println!("{id} layer {layer} on {size} at {pitch} um: D {density:.2}, ratio {ratio:.3}");
+            assert!((ratio - 1.0).abs() < 0.1, "{id} layer {layer} on {size}: {measured:.2}, ratio {ratio:.3}");
         }
     }
 }

@@ -3,9 +3,10 @@
 use std::sync::Arc;
 
 use amber_core::colour::difference::ciede2000;
+use amber_core::colour::gamut;
 use amber_core::colour::lab::{Lab, from_linear_srgb};
 use amber_core::colour::space::WIDE_TO_SRGB;
-use amber_core::colour::transfer::decode_srgb;
+use amber_core::colour::transfer::{decode_srgb, encode_srgb};
 use amber_core::controls::Value;
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::film::layer_matrix::layer_matrix;
@@ -298,6 +299,55 @@ fn clear_film_is_white() {
         let (nearly, _) = render(&development);
         for k in 0..3 {
             assert!((nearly[k] - codes[k]).abs() < 1.0, "{id}: {codes:?} {nearly:?}");
+        }
+    }
+}
+
+/// Two tones keep the lightness that the display shows, within half a unit, at full strength and at half.
+#[test]
+fn two_tones_keep_lightness() {
+    let greys: Vec<[f64; 3]> =
+        (0..48).map(|i| [0.002 * 1.16f64.powi(i); 3]).map(|c| c.map(|v: f64| v.min(1.0))).collect();
+    for id in ["limpet", "tern", "petrel", "alder", "feldspar"] {
+        let stock = Catalogue::find(id).unwrap();
+        let plain = seen(&stock, &[], &greys);
+        for strength in [50.0, 100.0] {
+            let toned = seen(
+                &stock,
+                &[number("tone.two.light.strength", strength), number("tone.two.dark.strength", strength)],
+                &greys,
+            );
+            for (a, b) in plain.iter().zip(&toned) {
+                assert!((a[0] - b[0]).abs() < 0.5, "{id} at {strength}: {a:?} {b:?}");
+            }
+        }
+    }
+}
+
+/// A curve on the print is exact on every stock: within 3 of 255 of the curve on the display's values, steep ones too.
+#[test]
+fn a_curve_on_the_print_is_exact() {
+    let greys: Vec<[f64; 3]> =
+        (0..40).map(|i| [0.004 * 1.15f64.powi(i); 3]).map(|c| c.map(|v: f64| v.min(1.0))).collect();
+    let points = vec![[0.0, 0.0], [40.0, 10.0], [60.0, 90.0], [100.0, 100.0]];
+    let curve = amber_core::numeric::ToneCurve::through(&points);
+    for stock in Catalogue::all() {
+        let source = Source::from_linear_srgb(greys.len() as u32, 1, |x, _| greys[x as usize]);
+        let scaled = Scaled::full(Arc::new(source), "greys");
+        let mut development = tuned(stock, &[number("film.halation.strength", 0.0)]);
+        let plain =
+            renderer().reflectance(&request(&scaled, stock, &development, GrainShown::Off), Watch::NONE).unwrap();
+        development.set(stock, "print.curve.master", Value::Curve(points.clone())).unwrap();
+        let bent =
+            renderer().display_16_bit(&request(&scaled, stock, &development, GrainShown::Off), Watch::NONE).unwrap();
+        for (i, codes) in bent.chunks_exact(3).enumerate() {
+            let print = WIDE_TO_SRGB.apply([0, 1, 2].map(|k| f64::from(plain.plane(k)[i])));
+            let through = print.map(|v| decode_srgb(curve.at(encode_srgb(v.max(0.0))).max(0.0)));
+            let wanted = gamut::compress(through).map(|v| 255.0 * encode_srgb(v.clamp(0.0, 1.0)));
+            for k in 0..3 {
+                let found = f64::from(codes[k]) / 257.0;
+                assert!((wanted[k] - found).abs() < 3.0, "{} {i}: {found:.1} for {wanted:.1?}", stock.id);
+            }
         }
     }
 }

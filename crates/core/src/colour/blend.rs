@@ -143,6 +143,34 @@ mod tests {
                 assert!((found[k] - wanted[k]).abs() < 1e-5, "{name}: {found:?} {wanted:?}");
             }
         }
+        let warm = [0.9, 0.5, 0.4];
+        let others: [(&str, Rgb, Rgb); 8] = [
+            ("normal", s, s),
+            ("darken", s, [0.2, 0.3, 0.8]),
+            ("lighten", s, [0.6, 0.5, 0.9]),
+            ("color-burn", s, [0.0, 0.0, 1.0 - 0.2 / 0.9]),
+            // luminosities 0.443 and 0.609, saturations 0.6 and 0.5
+            ("hue", warm, [0.7922, 0.3122, 0.1922]),
+            ("saturation", warm, [0.2405, 0.4905, 0.7405]),
+            ("color", warm, [0.734, 0.334, 0.234]),
+            ("luminosity", warm, [0.366, 0.666, 0.966]),
+        ];
+        for (name, source, wanted) in others {
+            let found = Blend::named(name).unwrap().of(b, source);
+            for k in 0..3 {
+                assert!((found[k] - wanted[k]).abs() < 1e-5, "{name}: {found:?} {wanted:?}");
+            }
+        }
+        // a colour that does not fit is drawn towards its luminosity
+        let clipped = Blend::Color.of([0.9; 3], [1.0, 0.0, 0.0]);
+        for (found, wanted) in clipped.into_iter().zip([1.0, 0.9 - 0.03 / 0.7, 0.9 - 0.03 / 0.7]) {
+            assert!((found - wanted).abs() < 1e-5, "{clipped:?}");
+        }
+        // half grey is neutral where the standard says so
+        for blend in [Blend::HardLight, Blend::Overlay, Blend::SoftLight] {
+            let found = blend.of(b, [0.5; 3]);
+            assert!((0..3).all(|k| (found[k] - b[k]).abs() < 1e-6), "{blend:?}: {found:?}");
+        }
         for (blend, name, _) in BLENDS {
             let grey = blend.of([0.4; 3], [0.7; 3]);
             assert!(grey.iter().all(|v| (0.0..=1.0).contains(v)), "{name}");

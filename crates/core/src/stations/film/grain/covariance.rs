@@ -334,6 +334,58 @@ mod tests {
         }
     }
 
+    /// The same against discs that are drawn: Poisson in the plane, read through a 48 um aperture at D = 1, within 5 %.
+    #[test]
+    fn drawn_discs_have_the_granularity_of_the_model() {
+        const RADIUS: f64 = 2.0;
+        const CELL: f64 = 0.5;
+        const TRIALS: usize = 1200;
+        // a circle of 24 um on a grid, with a margin for discs that reach in from outside
+        let half = APERTURE_RADIUS_UM + RADIUS;
+        let side = (2.0 * half / CELL) as usize;
+        let at = |i: usize| (i as f64 + 0.5) * CELL - half;
+        let mut state = 7u64;
+        let mut chance = || {
+            state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+            (state >> 11) as f64 / (1u64 << 53) as f64
+        };
+        // the share left open is a tenth: as many discs as that, give or take their chance
+        let expected = LN_10 / (PI * RADIUS * RADIUS) * (2.0 * half).powi(2);
+        let mut open = Vec::with_capacity(TRIALS);
+        for _ in 0..TRIALS {
+            let mut covered = vec![false; side * side];
+            // Poisson by its definition: exponential waits
+            let mut waited = -(1.0 - chance()).ln();
+            while waited < expected {
+                let (x, y) = ((chance() - 0.5) * 2.0 * half, (chance() - 0.5) * 2.0 * half);
+                let reach = |v: f64| {
+                    let low = ((v - RADIUS + half) / CELL).floor().max(0.0) as usize;
+                    (low, (((v + RADIUS + half) / CELL).ceil() as usize).min(side))
+                };
+                let ((left, right), (top, bottom)) = (reach(x), reach(y));
+                for j in top..bottom {
+                    for i in left..right {
+                        covered[j * side + i] |= (at(i) - x).hypot(at(j) - y) < RADIUS;
+                    }
+                }
+                waited -= (1.0 - chance()).ln();
+            }
+            let inside = (0..side * side).filter(|k| at(k % side).hypot(at(k / side)) < APERTURE_RADIUS_UM);
+            let (mut seen, mut all) = (0usize, 0usize);
+            inside.for_each(|k| {
+                all += 1;
+                seen += usize::from(!covered[k]);
+            });
+            open.push(seen as f64 / all as f64);
+        }
+        let mean = open.iter().sum::<f64>() / TRIALS as f64;
+        let spread = (open.iter().map(|t| (t - mean).powi(2)).sum::<f64>() / TRIALS as f64).sqrt();
+        let drawn = 1000.0 * spread / (mean * LN_10);
+        let model = opaque_discs(RADIUS).granularity_at(1.0);
+        println!("drawn {drawn:.2}, model {model:.2}, open {mean:.4}");
+        assert!((mean - 0.1).abs() < 0.004 && (drawn / model - 1.0).abs() < 0.05, "{drawn:.2} {model:.2}");
+    }
+
     /// F(x) = integral of (exp(x L_1(h)) - 1) 2 pi h dh over a disc of radius 1 (analytic, from the prototype).
     #[test]
     fn integral_of_the_covariogram() {
