@@ -11,6 +11,8 @@ const LONGEST: usize = 700;
 pub enum CoreError {
     #[error("the render was abandoned because a newer one was asked for")]
     Abandoned,
+    #[error("the render was not prepared as far as the print")]
+    NotPrinted,
     #[error("there is no stock called '{}'; `amber-grain stocks` lists those there are", shortened(id))]
     UnknownStock { id: String },
     #[error("the stock file is not valid: {}", shortened_to(why, LONGEST))]

@@ -3,6 +3,7 @@
 //! No I/O, no interface, no clock, no global state: the thread pool is handed in. A picture walks from [`picture`]
 //! through the [`stations`] in the order in which light becomes a print; [`render`] walks it.
 
+pub mod cache;
 pub mod colour;
 pub mod controls;
 pub mod development;

@@ -210,11 +210,13 @@ fn company(id: &str) -> Vec<(&'static str, Value)> {
     }
 }
 
-/// Every control changes the picture of some stock it applies to: none is only drawn.
+/// Every control changes the picture of some stock it applies to: none is only drawn, and none is forgotten by a key of what
+/// is kept between renders.
 #[test]
 fn no_control_is_dead() {
     let scaled = scene();
-    let renderer = Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0);
+    let pool = rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap();
+    let renderer = Renderer::new(Arc::new(pool), 256 << 20);
     let shown = |stock: &Stock, values: &[(&str, Value)]| {
         let mut development = Development::new(stock);
         // a pocket film: its lengths span pixels even here
@@ -230,7 +232,7 @@ fn no_control_is_dead() {
             development: &development,
             region: scaled.source.region(),
             grain: GrainShown::Full,
-            keep_tiles: false,
+            keep_tiles: true,
         };
         renderer.display_16_bit(&request, Watch::NONE).unwrap()
     };

@@ -6,7 +6,7 @@ use super::places::Places;
 use super::{Join, Key, Mask, MaskUse, Shape, Stroke, brush, grown, key_of, outline, range};
 use crate::error::CoreError;
 use crate::picture::{Plane, Region, Source};
-use crate::render::Cache;
+use crate::cache::Cache;
 use crate::stations::lens::framing::Framing;
 use crate::stations::scene::guided::LocalLines;
 

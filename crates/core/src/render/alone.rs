@@ -70,7 +70,7 @@ pub(super) fn grain(
     grained: &Picture<LayerDensity>,
 ) -> Result<Picture<Display>, CoreError> {
     // more density on a negative is a lighter print, on a slide a darker one
-    let sign = if plan.film()?.curves[0].reversal { -TONE_PER_DENSITY } else { TONE_PER_DENSITY };
+    let sign = if plan.film.curves[0].reversal { -TONE_PER_DENSITY } else { TONE_PER_DENSITY };
     let layers = plain
         .planes()
         .iter()

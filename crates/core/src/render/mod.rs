@@ -8,7 +8,6 @@
 
 mod after_print;
 mod alone;
-pub mod cache;
 mod key;
 mod plan;
 mod renderer;
@@ -16,7 +15,6 @@ mod scaled;
 mod variations;
 
 pub use alone::Alone;
-pub use cache::Cache;
 pub use key::Key;
 pub use plan::{GrainShown, RenderRequest};
 pub use renderer::{Renderer, Watch};

@@ -1,13 +1,14 @@
 //! What a render needs, prepared: the stages with their settings, and the keys of everything that is cached.
 
-use std::fmt::Debug;
 use std::sync::Arc;
 
+use rayon::ThreadPool;
+
 use super::after_print::AfterPrint;
-use super::cache::Cache;
 use super::key::{Key, key};
 use super::scaled::Scaled;
 use super::variations::{Axis, Variations, with_only};
+use crate::cache::Cache;
 use crate::controls::Values;
 use crate::development::Development;
 use crate::error::CoreError;
@@ -57,18 +58,14 @@ pub struct RenderRequest<'a> {
     pub keep_tiles: bool,
 }
 
-/// Prepared stages, shared between renders.
-pub(super) enum Stage {
-    Film(Box<FilmResponse>),
-    Grain(Option<GrainStage>),
-    MissingGrain(Option<UnresolvedGrain>),
-    Tables(Tables),
-    Print(PrintStage),
-}
-
-/// What is shared between renders beside tiles.
+/// What is shared between renders beside tiles: made once, on the render pool.
 pub(super) struct Prepared {
-    pub stages: Cache<Key, Stage>,
+    pub pool: Arc<ThreadPool>,
+    pub films: Cache<Key, FilmResponse>,
+    pub grains: Cache<Key, Option<GrainStage>>,
+    pub missing_grains: Cache<Key, Option<UnresolvedGrain>>,
+    pub tables: Cache<Key, Tables>,
+    pub prints: Cache<Key, PrintStage>,
     pub glows: Cache<Key, Glow>,
     pub airs: Cache<Key, AirFacts>,
     pub bases: Cache<Key, Bases>,
@@ -76,6 +73,35 @@ pub(super) struct Prepared {
     pub softs: Cache<Key, SoftPlanes>,
     pub masks: MaskCache,
 }
+
+impl Prepared {
+    /// A mask over this picture, drawn on the render pool.
+    fn mask(&self, scaled: &Scaled, place: &MaskUse) -> PreparedUse {
+        self.pool.install(|| scaled.mask(place, &self.masks))
+    }
+
+    /// A prepared thing, made when it is not there: `size` says its bytes.
+    fn get<V: Send + Sync>(
+        &self,
+        cache: &Cache<Key, V>,
+        key: Key,
+        make: impl FnOnce() -> Result<V, CoreError> + Send,
+        size: impl FnOnce(&V) -> usize,
+    ) -> Result<Arc<V>, CoreError> {
+        cache.get_or_make(key, || {
+            let made = self.pool.install(make)?;
+            let bytes = size(&made);
+            Ok((made, bytes))
+        })
+    }
+}
+
+/// Bytes of a film's tables, of grain at one pitch, of what of it is missing, of a print's tables: about.
+const FILM_BYTES: usize = 100_000;
+const GRAIN_BYTES: usize = 100_000;
+const MISSING_BYTES: usize = 2_000;
+const TABLE_BYTES: usize = 600_000;
+const PRINT_BYTES: usize = 1_200_000;
 
 /// The filter mosaic as it lies on this frame.
 #[derive(Debug, Clone, Copy)]
@@ -89,7 +115,7 @@ pub(super) struct MosaicPlace {
 pub(super) struct Plan {
     /// Scene and Lens.
     pub lens: LensStage,
-    film: Arc<Stage>,
+    pub film: Arc<FilmResponse>,
     /// Where the sensitivity by hue is changed.
     pub hue_place: Option<PreparedUse>,
     /// The factor by which Scene's exposure multiplied the light.
@@ -97,8 +123,8 @@ pub(super) struct Plan {
     pub halation: Option<(Halation, Arc<Glow>)>,
     pub mottle: Option<MottleStage>,
     pub uneven: Option<UnevenStage>,
-    grain: Arc<Stage>,
-    print: Option<Arc<Stage>>,
+    grain: Arc<Option<GrainStage>>,
+    print: Option<Arc<PrintStage>>,
     pub mosaic: Option<MosaicPlace>,
     /// Tables for effects that do not act everywhere.
     pub variations: Option<Variations>,
@@ -128,26 +154,49 @@ struct FilmKeys {
     developed: Key,
     /// The same with what weighs the light before the curves.
     response: Key,
+    /// The grain that is asked for.
+    grain: Key,
 }
 
 impl FilmKeys {
+    /// Every setting is taken apart here: a new one does not compile before it is said what hangs on it.
     fn new(stock: &Stock, film: &FilmSettings, bath: &BathSettings) -> Self {
+        let FilmSettings {
+            push_stops,
+            interlayer,
+            curves,
+            hue_stops,
+            filter,
+            granularity,
+            grain_diameter_um,
+            roughness,
+            colour_share,
+            grain_seed,
+            zone_weights,
+            // these act at a place, and join the keys of tiles and planes as a whole
+            gate: _,
+            hue_place: _,
+            halation: _,
+        } = film;
+        let BathSettings { crossed, skip_bleach, time, fog_density, uneven: _ } = bath;
         let developed = key(&[
             &"developed",
             &stock.content_hash(),
-            &film.push_stops,
-            &film.interlayer,
-            &film.curves,
-            &(bath.crossed, bath.skip_bleach, bath.time, bath.fog_density),
+            push_stops,
+            interlayer,
+            curves,
+            &(crossed, skip_bleach, time, fog_density),
         ]);
-        Self { developed, response: key(&[&developed, &film.hue_stops, &film.filter]) }
+        let response = key(&[&developed, hue_stops, filter]);
+        let grain =
+            key(&[&developed, granularity, grain_diameter_um, roughness, colour_share, grain_seed, zone_weights]);
+        Self { developed, response, grain }
     }
 }
 
 impl Plan {
     pub fn new(request: &RenderRequest, until: Until, prepared: &Prepared) -> Result<Self, CoreError> {
         let (stock, scaled) = (request.stock, request.scaled);
-        let stages = &prepared.stages;
         let values: Values = request.development.values(stock);
         let scene = SceneSettings::read(&values);
         let film = FilmSettings::read(&values);
@@ -155,28 +204,30 @@ impl Plan {
         let print = PrintSettings::read(&values);
         let keys = FilmKeys::new(stock, &film, &bath);
 
-        let film_stage = stages.get_or_make(keys.response, || {
-            Ok::<_, CoreError>((Stage::Film(Box::new(FilmResponse::new(stock, &film, &bath))), 100_000))
-        })?;
-        let response = match film_stage.as_ref() {
-            Stage::Film(response) => response.as_ref(),
-            _ => return Err(wrong_stage()),
-        };
+        let response = prepared.get(
+            &prepared.films,
+            keys.response,
+            || Ok(FilmResponse::new(stock, &film, &bath)),
+            |_| FILM_BYTES,
+        )?;
         let full_pitch = FilmGeometry::filling(film.gate, scaled.film[0], scaled.film[1]).pitch_um;
         let here = scaled.geometry(film.gate);
         let seed = request.development.seed;
         let shown = request.grain == GrainShown::Full && until >= Until::Density;
-        let grain_key = key(&[&"grain", &keys.developed, &film.grain(), &seed, &here.pitch_um, &shown]);
-        let grain_stage = stages.get_or_make(grain_key, || {
-            let stage = shown.then(|| GrainStage::new(&film, response, seed, here.pitch_um)).flatten();
-            Ok::<_, CoreError>((Stage::Grain(stage), 100_000))
-        })?;
-        let table =
-            |print: &PrintSettings| Self::print_stage(request, stages, &keys, &film, print, response, full_pitch);
+        let grain_key = key(&[&"grain", &keys.grain, &seed, &here.pitch_um, &shown]);
+        let grain = prepared.get(
+            &prepared.grains,
+            grain_key,
+            || Ok(shown.then(|| GrainStage::new(&film, &response, seed, here.pitch_um)).flatten()),
+            |_| GRAIN_BYTES,
+        )?;
+        let table = |print: &PrintSettings| {
+            Self::print_stage(request, prepared, &keys, &film, print, &response, full_pitch)
+        };
         let print_stage = if until == Until::Print { Some(table(&print)?) } else { None };
-        let ready = |place: &MaskUse| scaled.mask(place, &prepared.masks);
+        let ready = |place: &MaskUse| prepared.mask(scaled, place);
         let (mut variations, mut after) = (None, None);
-        if let Some(Stage::Print(stage)) = print_stage.as_deref() {
+        if let Some(stage) = print_stage.as_deref() {
             let make = |axes: &[Axis], acts: usize| table(&with_only(&print, axes, acts));
             variations = Variations::new(Self::axes(&print, seed, &ready), make)?;
             let ground = stage.single_at(stock.plate.is_none());
@@ -188,27 +239,24 @@ impl Plan {
         let exposure_gain = 2f64.powf(scene.exposure_stops) as f32;
         let size = (scaled.source.width(), scaled.source.height());
         let lit = key(&[&scaled.content, &size, &scene, &optics, &film.gate, &keys.response, &film.hue_place]);
-        let hue_place = film.hue_place.as_ref().map(|place| scaled.mask(place, &prepared.masks));
+        let hue_place = film.hue_place.as_ref().map(|place| prepared.mask(scaled, place));
         let halation = Halation::new(&response.stock, &film.halation).filter(|_| until >= Until::Exposure);
         let halation = match halation {
             Some(halation) => {
                 let glow_key = key(&[&"glow", &lit, &here.pitch_um, &halation.key()]);
-                let glow = prepared.glows.get_or_make(glow_key, || {
-                    let expose = |source: &Source, region: Region| {
-                        let place = hue_place.as_ref().map(|mask| mask.over(source, region));
-                        response.expose_where(lens.light(source, region), exposure_gain, place.as_deref())
-                    };
-                    let glow = Glow::new(&halation, &scaled.source, here.pitch_um, &expose);
-                    let bytes = glow.bytes();
-                    Ok::<_, CoreError>((glow, bytes))
-                })?;
+                let expose = |source: &Source, region: Region| {
+                    let place = hue_place.as_ref().map(|mask| mask.over(source, region));
+                    response.expose_where(lens.light(source, region), exposure_gain, place.as_deref())
+                };
+                let make = || Ok(Glow::new(&halation, &scaled.source, here.pitch_um, &expose));
+                let glow = prepared.get(&prepared.glows, glow_key, make, Glow::bytes)?;
                 Some((halation, glow))
             }
             None => None,
         };
         let bend = if until == Until::Print { Bend::new(&print.finish, &print.tone) } else { None };
         let fitted = bend.as_ref().is_some_and(Bend::fits);
-        let plain_density = key(&[&lit, &film.halation, &film.gate, &bath.uneven, &seed]);
+        let plain_density = key(&[&lit, &film.halation, &film.gate, &bath, &seed]);
         let grained_density = key(&[&plain_density, &grain_key]);
         let mosaic_seen = request.grain == GrainShown::Full && response.stock.screen.is_some();
         Ok(Self {
@@ -227,9 +275,9 @@ impl Plan {
             acutance: Acutance::new(&print.acutance, here.pitch_um),
             strength: Strength::new(print.strength, lens.scene().decoding(), fitted),
             lens,
-            film: film_stage,
+            film: response,
             hue_place,
-            grain: grain_stage,
+            grain,
             print: print_stage,
             plain_density,
             grained_density,
@@ -255,28 +303,23 @@ impl Plan {
         prepared: &Prepared,
     ) -> Result<LensStage, CoreError> {
         let scaled = request.scaled;
-        let ready = |place: &Option<MaskUse>| place.as_ref().map(|place| scaled.mask(place, &prepared.masks));
+        let ready = |place: &Option<MaskUse>| place.as_ref().map(|place| prepared.mask(scaled, place));
         let places = &optics.places;
         let masks =
             LensMasks { softness: ready(&places.softness), shake: ready(&places.shake), bloom: ready(&places.bloom) };
         let mut lens = LensStage::new(optics, masks, Self::scene_stage(request, scene, prepared)?, frame);
         let lit = key(&[&"lit", &scaled.content, scene, &optics.flash, &optics.bloom, &places.bloom]);
         if let Some(bloom) = lens.bloom() {
-            let glow = prepared.blooms.get_or_make(key(&[&"bloom", &lit]), || {
-                let glow = lens.glow(&bloom, &scaled.facts.small);
-                let bytes = glow.bytes();
-                Ok::<_, CoreError>((glow, bytes))
-            })?;
+            let make = || Ok(lens.glow(&bloom, &scaled.facts.small));
+            let glow = prepared.get(&prepared.blooms, key(&[&"bloom", &lit]), make, BloomGlow::bytes)?;
             lens = lens.bloomed(bloom, glow);
         }
         if let Some(softness) = lens.softness(&scaled.source) {
             let size = (scaled.source.width(), scaled.source.height());
             let widths = (&softness.widths_um(), frame.pitch_um);
-            let planes = prepared.softs.get_or_make(key(&[&"soft", &lit, &size, &widths]), || {
-                let planes = lens.soft_planes(&softness, &scaled.source);
-                let bytes = planes.bytes();
-                Ok::<_, CoreError>((planes, bytes))
-            })?;
+            let soft_key = key(&[&"soft", &lit, &size, &widths]);
+            let make = || Ok(lens.soft_planes(&softness, &scaled.source));
+            let planes = prepared.get(&prepared.softs, soft_key, make, SoftPlanes::bytes)?;
             lens = lens.softened(softness, planes);
         }
         Ok(lens)
@@ -292,7 +335,7 @@ impl Plan {
         let (content, small) = (&scaled.content, &scaled.facts.small);
         let own = || SceneSettings::own(request.stock);
         let locals = |settings: &SceneSettings| {
-            let ready = |place: &MaskUse| scaled.mask(place, &prepared.masks);
+            let ready = |place: &MaskUse| prepared.mask(scaled, place);
             Locals::new(&settings.locals, settings.exposure_stops, &ready)
         };
         let light = |settings: &SceneSettings, measured: Measured| {
@@ -301,19 +344,16 @@ impl Plan {
         let mut measured = Measured::default();
         if stage::needs_air(scene) {
             let settings = stage::of_the_air(scene, own());
-            measured.air = Some(prepared.airs.get_or_make(key(&[&"air", content, &settings]), || {
-                let facts = AirFacts::of(&light(&settings, Measured::default()));
-                let bytes = facts.bytes();
-                Ok::<_, CoreError>((facts, bytes))
-            })?);
+            let make = || Ok(AirFacts::of(&light(&settings, Measured::default())));
+            let air_key = key(&[&"air", content, &settings]);
+            measured.air = Some(prepared.get(&prepared.airs, air_key, make, AirFacts::bytes)?);
         }
         if stage::needs_bases(scene) {
             let settings = stage::of_the_bases(scene, own());
-            measured.bases = Some(prepared.bases.get_or_make(key(&[&"bases", content, &settings]), || {
-                let bases = Bases::of(&light(&settings, measured.clone()));
-                let bytes = bases.bytes();
-                Ok::<_, CoreError>((bases, bytes))
-            })?);
+            let known = measured.clone();
+            let make = || Ok(Bases::of(&light(&settings, known)));
+            let bases_key = key(&[&"bases", content, &settings]);
+            measured.bases = Some(prepared.get(&prepared.bases, bases_key, make, Bases::bytes)?);
         }
         Ok(SceneStage::new(scene, measured, locals(scene)))
     }
@@ -321,54 +361,42 @@ impl Plan {
     /// The exact tables do not depend on grain: a moving grain control only smooths them anew.
     fn print_stage(
         request: &RenderRequest,
-        stages: &Cache<Key, Stage>,
+        prepared: &Prepared,
         keys: &FilmKeys,
         film: &FilmSettings,
         print: &PrintSettings,
         response: &FilmResponse,
         full_pitch: f64,
-    ) -> Result<Arc<Stage>, CoreError> {
+    ) -> Result<Arc<PrintStage>, CoreError> {
         let exact_key = key(&[&"exact print", &keys.developed, &print.of_the_table()]);
-        let exact = stages.get_or_make(exact_key, || {
-            let viewing = Viewing::new(response, print)?;
-            Ok::<_, CoreError>((Stage::Tables(Tables::new(&viewing, response)), 600_000))
-        })?;
-        let scaled = request.scaled;
-        let this_pitch = scaled.geometry(film.gate).pitch_um;
+        let make = || Ok(Tables::new(&Viewing::new(response, print)?, response));
+        let exact = prepared.get(&prepared.tables, exact_key, make, |_| TABLE_BYTES)?;
+        let this_pitch = request.scaled.geometry(film.gate).pitch_um;
         let shown_pitch = match request.grain {
             GrainShown::Off => None,
             GrainShown::Full => Some(Some(this_pitch)),
             GrainShown::Averaged => Some(None),
         };
         // what grain is not resolved does not depend on the print either
-        let missing_key = key(&[&"missing grain", &keys.developed, &film.grain(), &full_pitch, &shown_pitch]);
-        let missing = stages.get_or_make(missing_key, || {
-            let grain = shown_pitch.and_then(|p| UnresolvedGrain::new(film, response, full_pitch, p));
-            Ok::<_, CoreError>((Stage::MissingGrain(grain), 2_000))
-        })?;
-        let print_key = key(&[&"print", &exact_key, &missing_key]);
-        stages.get_or_make(print_key, || {
-            let Stage::Tables(tables) = exact.as_ref() else { return Err(wrong_stage()) };
-            let tables = match missing.as_ref() {
-                Stage::MissingGrain(Some(grain)) => tables.smoothed(response, grain),
-                _ => tables.clone(),
-            };
-            Ok((Stage::Print(PrintStage::new(tables)), 1_200_000))
-        })
-    }
-
-    pub fn film(&self) -> Result<&FilmResponse, CoreError> {
-        match self.film.as_ref() {
-            Stage::Film(film) => Ok(film),
-            _ => Err(wrong_stage()),
-        }
+        let missing_key = key(&[&"missing grain", &keys.grain, &full_pitch, &shown_pitch]);
+        let make = || Ok(shown_pitch.and_then(|p| UnresolvedGrain::new(film, response, full_pitch, p)));
+        let missing = prepared.get(&prepared.missing_grains, missing_key, make, |_| MISSING_BYTES)?;
+        let make = || {
+            Ok(PrintStage::new(match missing.as_ref() {
+                Some(grain) => exact.smoothed(response, grain),
+                None => Tables::clone(&exact),
+            }))
+        };
+        prepared.get(&prepared.prints, key(&[&"print", &exact_key, &missing_key]), make, |_| PRINT_BYTES)
     }
 
     pub fn grain(&self) -> Option<&GrainStage> {
-        match self.grain.as_ref() {
-            Stage::Grain(grain) => grain.as_ref(),
-            _ => None,
-        }
+        self.grain.as_ref().as_ref()
+    }
+
+    /// The print; of plans that reach it.
+    pub fn print(&self) -> Result<&PrintStage, CoreError> {
+        self.print.as_deref().ok_or(CoreError::NotPrinted)
     }
 
     /// Whether what was made of the print lies in the display's gamut already.
@@ -377,16 +405,4 @@ impl Plan {
             || self.bend.as_ref().is_some_and(Bend::fits)
             || self.after.as_ref().is_some_and(AfterPrint::fits)
     }
-
-    pub fn print(&self) -> Result<&PrintStage, CoreError> {
-        match self.print.as_deref() {
-            Some(Stage::Print(print)) => Ok(print),
-            _ => Err(wrong_stage()),
-        }
-    }
-}
-
-/// Keys are hashes of distinct prefixes, so one key never names two kinds of stage.
-pub(super) fn wrong_stage() -> CoreError {
-    CoreError::Development { why: "a prepared stage was not found again; please report this".into() }
 }

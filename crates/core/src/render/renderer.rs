@@ -7,10 +7,10 @@ use rayon::ThreadPool;
 use rayon::prelude::*;
 
 use super::alone::{self, Alone};
-use super::cache::Cache;
 use super::key::Key;
-use super::plan::{MosaicPlace, Plan, Prepared, RenderRequest, Stage, Until, wrong_stage};
+use super::plan::{MosaicPlace, Plan, Prepared, RenderRequest, Until};
 use super::scaled::Scaled;
+use crate::cache::Cache;
 use crate::error::CoreError;
 use crate::mask::{Mask, MaskCache, MaskUse};
 use crate::output;
@@ -21,6 +21,8 @@ use crate::stations::print::{Bend, Fit};
 
 /// Side of a tile in pixels.
 const TILE: u32 = 256;
+/// Tiles of an export for each thread between which others have their turn.
+const BATCH: usize = 2;
 /// Budget of the prepared stages, in bytes as they estimate themselves.
 const STAGE_BUDGET: usize = 64 << 20;
 /// Budget of the planes of spread light.
@@ -62,9 +64,13 @@ impl Renderer {
     /// `tile_budget` bounds the developed tiles kept for views, in bytes.
     pub fn new(pool: Arc<ThreadPool>, tile_budget: usize) -> Self {
         Self {
-            pool,
             prepared: Prepared {
-                stages: Cache::new(STAGE_BUDGET),
+                pool: pool.clone(),
+                films: Cache::new(STAGE_BUDGET / 8),
+                grains: Cache::new(STAGE_BUDGET / 8),
+                missing_grains: Cache::new(STAGE_BUDGET / 64),
+                tables: Cache::new(STAGE_BUDGET / 4),
+                prints: Cache::new(STAGE_BUDGET / 2),
                 glows: Cache::new(GLOW_BUDGET),
                 airs: Cache::new(FACTS_BUDGET),
                 bases: Cache::new(FACTS_BUDGET),
@@ -72,6 +78,7 @@ impl Renderer {
                 softs: Cache::new(GLOW_BUDGET),
                 masks: MaskCache::new(MASK_BUDGET),
             },
+            pool,
             tiles: Cache::new(tile_budget),
             mosaics: Cache::new(MOSAIC_BUDGET.min(tile_budget)),
         }
@@ -202,19 +209,24 @@ impl Renderer {
     ) -> Result<(), CoreError> {
         let (frame, region) = (request.scaled.source.region(), inside(request)?);
         watch.check()?;
-        self.pool.install(|| {
-            let plan = Plan::new(request, until, &self.prepared)?;
-            let cells = region.cells(TILE, &frame);
-            let done = AtomicUsize::new(0);
-            cells.par_iter().try_for_each(|cell| {
-                watch.check()?;
-                // a kept tile is made whole, so that the next region finds it; otherwise only what is asked for
-                let cell = if request.keep_tiles { *cell } else { part_of(*cell, region) };
-                work(&plan, cell)?;
-                (watch.progress)(done.fetch_add(1, Ordering::Relaxed) + 1, cells.len());
-                Ok(())
-            })
-        })
+        // on the thread that asks, which may wait for another one that prepares the same
+        let plan = Plan::new(request, until, &self.prepared)?;
+        let cells = region.cells(TILE, &frame);
+        let done = AtomicUsize::new(0);
+        let one = |cell: &Region| {
+            watch.check()?;
+            // a kept tile is made whole, so that the next region finds it; otherwise only what is asked for
+            let cell = if request.keep_tiles { *cell } else { part_of(*cell, region) };
+            work(&plan, cell)?;
+            (watch.progress)(done.fetch_add(1, Ordering::Relaxed) + 1, cells.len());
+            Ok(())
+        };
+        // an export goes in small batches, so that a view that comes in meanwhile is next
+        let batch = if request.keep_tiles { cells.len() } else { BATCH * self.pool.current_num_threads() };
+        for cells in cells.chunks(batch.max(1)) {
+            self.pool.install(|| cells.par_iter().try_for_each(&one))?;
+        }
+        Ok(())
     }
 
     /// Density of a tile, grain included.
@@ -257,7 +269,7 @@ impl Renderer {
             return Ok(Arc::unwrap_or_clone(self.density_tile(plan, request, region)?));
         }
         let frame = request.scaled.source.region();
-        let mut out = Picture::new(region, plan.film()?.layers());
+        let mut out = Picture::new(region, plan.film.layers());
         for cell in region.cells(TILE, &frame) {
             out.paste(self.density_tile(plan, request, cell)?.as_ref());
         }
@@ -294,10 +306,8 @@ impl Renderer {
             let coverage = coverage.as_deref().map(Vec::as_slice);
             let mut picture = match &plan.variations {
                 None => plan.print()?.reflect(density, coverage),
-                Some(variations) => variations.reflect(&request.scaled.source, region, |stage| match stage {
-                    Stage::Print(print) => Ok(print.reflect(density.clone(), coverage)),
-                    _ => Err(wrong_stage()),
-                })?,
+                Some(variations) => variations
+                    .reflect(&request.scaled.source, region, |print| print.reflect(density.clone(), coverage)),
             };
             if let Some(bend) = &plan.bend {
                 bend.over(&mut picture);
@@ -349,7 +359,7 @@ pub(super) fn unhaloed(
     cell: Region,
 ) -> Result<Picture<LayerExposure>, CoreError> {
     let place = plan.hue_place.as_ref().map(|mask| mask.over(&request.scaled.source, cell));
-    Ok(plan.film()?.expose_where(light(plan, request, cell), plan.exposure_gain, place.as_deref()))
+    Ok(plan.film.expose_where(light(plan, request, cell), plan.exposure_gain, place.as_deref()))
 }
 
 /// Exposure of the layers, halation included.
@@ -363,7 +373,7 @@ fn exposed(plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture
 
 /// Density before grain.
 fn developed(plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<LayerDensity>, CoreError> {
-    let film = plan.film()?;
+    let film = &plan.film;
     let mut density = film.develop(exposed(plan, request, cell)?);
     if let Some(mottle) = &plan.mottle {
         mottle.apply(&film.curves, &mut density);

@@ -4,11 +4,10 @@
 
 use std::sync::Arc;
 
-use super::plan::Stage;
 use crate::mask::PreparedUse;
 use crate::picture::buffer::Reflectance;
 use crate::picture::{Picture, Region, Source};
-use crate::stations::print::PrintSettings;
+use crate::stations::print::{PrintSettings, PrintStage};
 use crate::stations::years::Losses;
 use crate::stations::years::sun::Sun;
 
@@ -61,12 +60,12 @@ pub(super) fn with_only(settings: &PrintSettings, axes: &[Axis], acts: usize) ->
 /// The tables, one for each combination of effects that act.
 pub(super) struct Variations {
     axes: Vec<Axis>,
-    stages: Vec<Arc<Stage>>,
+    stages: Vec<Arc<PrintStage>>,
 }
 
 impl Variations {
     /// `stage` makes the table of a combination.
-    pub fn new<E>(axes: Vec<Axis>, stage: impl Fn(&[Axis], usize) -> Result<Arc<Stage>, E>) -> Result<Option<Self>, E> {
+    pub fn new<E>(axes: Vec<Axis>, stage: impl Fn(&[Axis], usize) -> Result<Arc<PrintStage>, E>) -> Result<Option<Self>, E> {
         if axes.is_empty() {
             return Ok(None);
         }
@@ -75,13 +74,13 @@ impl Variations {
     }
 
     /// Reads every table by `read` and mixes.
-    pub fn reflect<E>(
+    pub fn reflect(
         &self,
         frame: &Source,
         region: Region,
-        read: impl Fn(&Stage) -> Result<Picture<Reflectance>, E>,
-    ) -> Result<Picture<Reflectance>, E> {
-        let mut pictures = self.stages.iter().map(|stage| read(stage)).collect::<Result<Vec<_>, _>>()?;
+        read: impl Fn(&PrintStage) -> Picture<Reflectance>,
+    ) -> Picture<Reflectance> {
+        let mut pictures: Vec<_> = self.stages.iter().map(|stage| read(stage)).collect();
         for axis in self.axes.iter().rev() {
             let acts = axis.over(frame, region);
             // the last axis is the highest bit: its half without stands before its half with
@@ -90,6 +89,6 @@ impl Variations {
                 without.mix(with, &acts);
             }
         }
-        Ok(pictures.swap_remove(0))
+        pictures.swap_remove(0)
     }
 }

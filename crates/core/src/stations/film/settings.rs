@@ -401,18 +401,6 @@ impl FilmSettings {
     pub fn own(stock: &Stock) -> Self {
         Self::read(&Values::own(stock))
     }
-
-    /// Everything that grain depends on, for keys.
-    pub fn grain(&self) -> impl std::fmt::Debug {
-        (
-            self.granularity,
-            self.grain_diameter_um,
-            self.roughness,
-            self.colour_share,
-            self.grain_seed,
-            self.zone_weights,
-        )
-    }
 }
 
 #[cfg(test)]

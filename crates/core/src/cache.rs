@@ -1,8 +1,8 @@
-//! A cache bounded in bytes that forgets what was used longest ago.
+//! A cache bounded in bytes that forgets what was used longest ago, and that lets one thread make what several ask for.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::hash::Hash;
-use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
 
 struct Entry<V> {
     value: Arc<V>,
@@ -12,8 +12,16 @@ struct Entry<V> {
 
 struct Store<K, V> {
     entries: HashMap<K, Entry<V>>,
+    /// What is being made.
+    making: HashSet<K>,
     bytes: usize,
     clock: u64,
+}
+
+impl<K, V> Default for Store<K, V> {
+    fn default() -> Self {
+        Self { entries: HashMap::new(), making: HashSet::new(), bytes: 0, clock: 0 }
+    }
 }
 
 /// Shared between the render threads.
@@ -22,11 +30,26 @@ pub struct Cache<K, V> {
     /// One value that is larger than the budget may be kept, and a quarter of the budget beside it.
     one_larger: bool,
     store: Mutex<Store<K, V>>,
+    /// Told when something was made, or could not be.
+    made: Condvar,
+}
+
+/// Takes a key off what is being made, whatever became of it.
+struct Making<'a, K: Eq + Hash + Copy, V> {
+    cache: &'a Cache<K, V>,
+    key: K,
+}
+
+impl<K: Eq + Hash + Copy, V> Drop for Making<'_, K, V> {
+    fn drop(&mut self) {
+        self.cache.lock().making.remove(&self.key);
+        self.cache.made.notify_all();
+    }
 }
 
 impl<K: Eq + Hash + Copy, V> Cache<K, V> {
     pub fn new(budget: usize) -> Self {
-        Self { budget, one_larger: false, store: Mutex::new(Store { entries: HashMap::new(), bytes: 0, clock: 0 }) }
+        Self { budget, one_larger: false, store: Mutex::default(), made: Condvar::new() }
     }
 
     /// A cache that keeps the newest value even where it is larger than the budget: what takes long to make and is wanted
@@ -77,8 +100,26 @@ impl<K: Eq + Hash + Copy, V> Cache<K, V> {
         }
     }
 
-    /// The value for a key, made when it is not there.
+    /// The value for a key, made when it is not there; where another thread makes it already, its value is awaited.
+    ///
+    /// A thread of a render pool never waits: what it waited for might wait for it. It makes the value for itself.
     pub fn get_or_make<E>(&self, key: K, make: impl FnOnce() -> Result<(V, usize), E>) -> Result<Arc<V>, E> {
+        let may_wait = rayon::current_thread_index().is_none();
+        let claimed = loop {
+            if let Some(found) = self.get(&key) {
+                return Ok(found);
+            }
+            let mut store = self.lock();
+            let claimed = store.making.insert(key);
+            if claimed || !may_wait {
+                break claimed;
+            }
+            while store.making.contains(&key) {
+                store = self.made.wait(store).unwrap_or_else(PoisonError::into_inner);
+            }
+        };
+        let _making = claimed.then(|| Making { cache: self, key });
+        // it may have been made between the look and the claim
         if let Some(found) = self.get(&key) {
             return Ok(found);
         }
@@ -108,6 +149,28 @@ mod tests {
         assert!(cache.get(&0).is_some() && cache.get(&1).is_none() && cache.get(&4).is_some());
         cache.put(9, Arc::new(9), 101);
         assert!(cache.get(&9).is_none());
+    }
+
+    /// Eight threads that ask at once are given one value, made once; one that cannot be made is tried by the next.
+    #[test]
+    fn what_several_ask_for_is_made_once() {
+        use std::sync::atomic::{AtomicUsize, Ordering};
+        let cache: Cache<u32, usize> = Cache::new(1000);
+        let made = AtomicUsize::new(0);
+        let ask = || {
+            cache.get_or_make(7, || {
+                let count = made.fetch_add(1, Ordering::SeqCst);
+                std::thread::sleep(std::time::Duration::from_millis(30));
+                if count == 0 { Err("the first fails") } else { Ok((count, 10)) }
+            })
+        };
+        let found: Vec<_> = std::thread::scope(|scope| {
+            let threads: Vec<_> = (0..8).map(|_| scope.spawn(ask)).collect();
+            threads.into_iter().map(|t| t.join().unwrap()).collect()
+        });
+        assert_eq!(made.load(Ordering::SeqCst), 2);
+        assert_eq!(found.iter().filter(|f| f.is_err()).count(), 1);
+        assert!(found.iter().flatten().all(|v| **v == 1));
     }
 
     #[test]
