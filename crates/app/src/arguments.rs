@@ -143,6 +143,9 @@ pub struct Serve {
     /// Render threads; one per core when absent.
     #[arg(long)]
     pub threads: Option<usize>,
+    /// Memory that it keeps between requests, in MiB: pictures, developed tiles, what was prepared for them.
+    #[arg(long, default_value_t = amber_lab::MEMORY_MIB, value_parser = clap::value_parser!(u32).range(64..=1 << 20))]
+    pub memory: u32,
     /// A host name under which it may be reached, besides loopback. May be given several times.
     #[arg(long = "host")]
     pub hosts: Vec<String>,

@@ -36,7 +36,8 @@ pub fn run(arguments: &Serve, demo: Option<&Demo>) -> Result<(), String> {
     };
     let library = Library::open(data).map_err(|e| e.to_string())?;
     let limits = Limits { megapixels: arguments.max_megapixels };
-    let lab = Arc::new(Lab::new(library, limits, arguments.threads).map_err(|e| e.to_string())?);
+    let lab = Lab::within(library, limits, arguments.threads, arguments.memory).map_err(|e| e.to_string())?;
+    let lab = Arc::new(lab);
     if let Some(folders) = demo {
         demo::load_once(&lab, folders)?;
     }

@@ -17,7 +17,7 @@ mod waiting;
 use std::sync::Arc;
 use std::sync::atomic::AtomicU64;
 
-use amber_core::render::Renderer;
+use amber_core::render::{Memory, Renderer};
 use amber_core::text::is_plain;
 use amber_core::{Catalogue, Stock};
 use amber_files::Limits;
@@ -34,10 +34,10 @@ pub use scene::Metering;
 pub use thumbnails::{ThumbnailSize, stock_version};
 pub use waiting::Waiting;
 
-/// Bytes of developed tiles kept for views.
-const TILE_BUDGET: usize = 384 << 20;
-/// Bytes of decoded and reduced originals kept.
-const SOURCE_BUDGET: usize = 512 << 20;
+/// MiB that a lab keeps between requests where it is not said: pictures, tiles and what was prepared for them.
+pub const MEMORY_MIB: u32 = 1024;
+/// Share of it that holds decoded and reduced originals; the rest is the renderer's.
+const SOURCES_OF_100: usize = 45;
 
 /// A library and the hands that work on it.
 pub struct Lab {
@@ -59,10 +59,22 @@ pub fn render_pool(threads: Option<usize>) -> Result<Arc<rayon::ThreadPool>, Lab
 
 impl Lab {
     pub fn new(library: Library, limits: Limits, threads: Option<usize>) -> Result<Self, LabError> {
+        Self::within(library, limits, threads, MEMORY_MIB)
+    }
+
+    /// A lab that keeps at most so much between requests.
+    pub fn within(
+        library: Library,
+        limits: Limits,
+        threads: Option<usize>,
+        memory_mib: u32,
+    ) -> Result<Self, LabError> {
         let pool = render_pool(threads)?;
+        let whole = (memory_mib as usize) << 20;
+        let for_sources = whole / 100 * SOURCES_OF_100;
         Ok(Self {
-            renderer: Renderer::new(pool.clone(), TILE_BUDGET),
-            sources: Sources::new(limits, SOURCE_BUDGET, pool),
+            renderer: Renderer::within(pool.clone(), Memory::of(whole - for_sources)),
+            sources: Sources::new(limits, for_sources, pool),
             views: live::Views::default(),
             exports: export::Exports::default(),
             next_export: AtomicU64::new(1),

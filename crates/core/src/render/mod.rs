@@ -9,6 +9,7 @@
 mod after_print;
 mod alone;
 mod key;
+mod memory;
 mod plan;
 mod renderer;
 mod scaled;
@@ -16,6 +17,7 @@ mod variations;
 
 pub use alone::Alone;
 pub use key::Key;
+pub use memory::Memory;
 pub use plan::{GrainShown, RenderRequest};
 pub use renderer::{Renderer, Watch};
 pub use scaled::Scaled;

@@ -8,6 +8,7 @@ use rayon::prelude::*;
 
 use super::alone::{self, Alone};
 use super::key::Key;
+use super::memory::Memory;
 use super::plan::{MosaicPlace, Plan, Prepared, RenderRequest, Until};
 use super::scaled::Scaled;
 use crate::cache::Cache;
@@ -23,16 +24,8 @@ use crate::stations::print::{Bend, Fit};
 const TILE: u32 = 256;
 /// Tiles of an export for each thread between which others have their turn.
 const BATCH: usize = 2;
-/// Budget of the prepared stages, in bytes as they estimate themselves.
-const STAGE_BUDGET: usize = 64 << 20;
-/// Budget of the planes of spread light.
-const GLOW_BUDGET: usize = 160 << 20;
-/// Budget of what Scene knows of pictures' air, and of their bases.
-const FACTS_BUDGET: usize = 48 << 20;
-/// Budget of drawn masks.
-const MASK_BUDGET: usize = 96 << 20;
-/// Budget of the mosaics of screen plates.
-const MOSAIC_BUDGET: usize = 96 << 20;
+/// What a renderer keeps beside tiles where it is not said.
+const KEPT: usize = 640 << 20;
 
 /// Looks after a render from outside: may abandon it, is told how far it is.
 #[derive(Clone, Copy)]
@@ -63,24 +56,30 @@ pub struct Renderer {
 impl Renderer {
     /// `tile_budget` bounds the developed tiles kept for views, in bytes.
     pub fn new(pool: Arc<ThreadPool>, tile_budget: usize) -> Self {
+        let rest = Memory::of(KEPT);
+        Self::within(pool, Memory { tiles: tile_budget, mosaics: rest.mosaics.min(tile_budget), ..rest })
+    }
+
+    /// With bounds for all that it keeps.
+    pub fn within(pool: Arc<ThreadPool>, memory: Memory) -> Self {
         Self {
             prepared: Prepared {
                 pool: pool.clone(),
-                films: Cache::new(STAGE_BUDGET / 8),
-                grains: Cache::new(STAGE_BUDGET / 8),
-                missing_grains: Cache::new(STAGE_BUDGET / 64),
-                tables: Cache::new(STAGE_BUDGET / 4),
-                prints: Cache::new(STAGE_BUDGET / 2),
-                glows: Cache::new(GLOW_BUDGET),
-                airs: Cache::new(FACTS_BUDGET),
-                bases: Cache::new(FACTS_BUDGET),
-                blooms: Cache::new(FACTS_BUDGET),
-                softs: Cache::new(GLOW_BUDGET),
-                masks: MaskCache::new(MASK_BUDGET),
+                films: Cache::new(memory.films),
+                grains: Cache::new(memory.grains),
+                missing_grains: Cache::new(memory.missing_grains),
+                tables: Cache::new(memory.tables),
+                prints: Cache::new(memory.prints),
+                glows: Cache::new(memory.glows),
+                airs: Cache::new(memory.airs),
+                bases: Cache::new(memory.bases),
+                blooms: Cache::new(memory.blooms),
+                softs: Cache::new(memory.softs),
+                masks: MaskCache::new(memory.masks),
             },
             pool,
-            tiles: Cache::new(tile_budget),
-            mosaics: Cache::new(MOSAIC_BUDGET.min(tile_budget)),
+            tiles: Cache::new(memory.tiles),
+            mosaics: Cache::new(memory.mosaics),
         }
     }
 
