@@ -1,7 +1,7 @@
 //! The demo's rolls: the invented photographs of a travelling puppet theatre, and looks made of them; loaded once.
 
 use amber_core::Catalogue;
-use amber_core::controls::{self};
+use amber_core::stations;
 use amber_lab::Lab;
 use amber_library::Change;
 
@@ -50,7 +50,7 @@ pub fn load_once(lab: &Lab, folders: &Demo) -> Result<(), String> {
         let id = lab.import_on(roll, file, &bytes, &stock).map_err(|e| say(&e))?;
         for (control, text) in tuned {
             let frame = lab.library.frame(id).map_err(|e| say(&e))?.summary;
-            let control = controls::find(control).map_err(|e| say(&e))?;
+            let control = stations::find(control).map_err(|e| say(&e))?;
             let mut development = frame.development;
             development.set(&stock, control.id, control.parse(text).map_err(|e| say(&e))?).map_err(|e| say(&e))?;
             let change = Change { revision: frame.revision, label: format!("{} {text}", control.label), development };

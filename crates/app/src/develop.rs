@@ -1,5 +1,6 @@
 //! `amber-grain develop`: one picture, one file, no browser.
 
+use amber_core::stations;
 use std::path::Path;
 use std::sync::Arc;
 
@@ -8,7 +9,7 @@ use amber_core::numeric::matrix::dot;
 use amber_core::picture::buffer::Quantity;
 use amber_core::picture::reduce::size_for_long_edge;
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
-use amber_core::{Catalogue, Development, Picture, Region, Stock, controls};
+use amber_core::{Catalogue, Development, Picture, Region, Stock};
 use amber_files::{FileError, Limits, write};
 use amber_lab::{Destination, develop_to_bytes, render_pool};
 
@@ -152,7 +153,7 @@ fn development_of(arguments: &Develop) -> Result<(Development, Arc<Stock>), Sent
     for assignment in &arguments.set {
         let (id, value) =
             assignment.split_once('=').ok_or_else(|| format!("--set {assignment}: write it as CONTROL=VALUE"))?;
-        let control = controls::find(id.trim()).map_err(sentence)?;
+        let control = stations::find(id.trim()).map_err(sentence)?;
         let value = control.parse(value).map_err(sentence)?;
         development.set(&stock, control.id, value).map_err(sentence)?;
     }

@@ -1,8 +1,9 @@
 //! `amber-grain stocks` and `amber-grain controls`.
 
 use amber_core::Catalogue;
-use amber_core::controls::list::LISTS;
-use amber_core::controls::{self, Control, Kind, Own, Value};
+use amber_core::controls::{Control, Kind, Own, Value};
+use amber_core::stations;
+use amber_core::stations::LISTS;
 use serde_json::{Value as Json, json};
 
 use crate::output;
@@ -44,7 +45,7 @@ fn listed() -> Vec<Control> {
             |m: &Control| Control { id: String::leak(format!("{}.N{}", list.path, &m.id[list.path.len()..])), ..*m };
         list.members.iter().map(named)
     });
-    controls::all().copied().chain(members).collect()
+    stations::all().copied().chain(members).collect()
 }
 
 fn print(list: &[Json]) -> Result<(), String> {

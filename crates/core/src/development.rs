@@ -3,6 +3,7 @@
 //! Only values that differ from their own are kept, by control id. The document remembers the stock it was made with
 //! by its content hash, and the engine that wrote it.
 
+use crate::stations;
 use std::collections::BTreeMap;
 
 use schemars::JsonSchema;
@@ -106,7 +107,7 @@ impl Development {
             mask.check()?;
         }
         for (id, value) in &self.values {
-            let control = controls::find(id)?;
+            let control = stations::find(id)?;
             control.check(value)?;
             let asked = value.choice().filter(|_| control.kind == Kind::Mask).and_then(controls::mask_asked);
             if let Some((mask, _)) = asked.filter(|(mask, _)| !self.masks.contains_key(*mask)) {
@@ -127,7 +128,7 @@ impl Development {
 
     /// Sets a checked value; a value that equals the stock's own is not kept.
     pub fn set(&mut self, stock: &Stock, id: &str, value: Value) -> Result<(), CoreError> {
-        let control = controls::find(id)?;
+        let control = stations::find(id)?;
         control.check(&value)?;
         if value == control.own_value(stock) {
             self.values.remove(id);
@@ -139,7 +140,7 @@ impl Development {
 
     /// Returns a control to its own value.
     pub fn return_to_stock(&mut self, id: &str) -> Result<(), CoreError> {
-        self.values.remove(controls::find(id)?.id);
+        self.values.remove(stations::find(id)?.id);
         Ok(())
     }
 
@@ -147,9 +148,9 @@ impl Development {
     ///
     /// Returns the ids that were replaced.
     pub fn change_stock(&mut self, stock: &Stock) -> Vec<String> {
-        let stays = |id: &str| controls::find(id).is_ok_and(Control::stays_with_the_picture);
+        let stays = |id: &str| stations::find(id).is_ok_and(Control::stays_with_the_picture);
         let replaced = self.values.keys().filter(|id| !stays(id)).cloned().collect();
-        self.values.retain(|id, v| stays(id) && controls::find(id).is_ok_and(|c| c.own_value(stock) != *v));
+        self.values.retain(|id, v| stays(id) && stations::find(id).is_ok_and(|c| c.own_value(stock) != *v));
         self.stock = StockRef { id: stock.id.clone(), hash: stock.content_hash() };
         self.engine = ENGINE.into();
         replaced
@@ -161,7 +162,7 @@ impl Development {
         let tuned = self.values.clone();
         let mut clipped = Vec::new();
         for id in self.change_stock(stock) {
-            let (Ok(control), Some(value)) = (controls::find(&id), tuned.get(&id)) else { continue };
+            let (Ok(control), Some(value)) = (stations::find(&id), tuned.get(&id)) else { continue };
             if !(control.applies)(stock) {
                 clipped.push(id);
                 continue;
@@ -187,7 +188,7 @@ impl Development {
 
     /// Number of values tuned at a station.
     pub fn tuned_at(&self, station: Station) -> usize {
-        self.values.keys().filter(|id| controls::find(id).is_ok_and(|c| c.station == station)).count()
+        self.values.keys().filter(|id| stations::find(id).is_ok_and(|c| c.station == station)).count()
     }
 }
 
@@ -233,7 +234,7 @@ mod tests {
     fn tuning_is_carried_as_distance() {
         let (plover, juniper) = (Catalogue::first(), Catalogue::find("juniper").unwrap());
         let mut development = Development::new(&plover);
-        let own = |stock: &Stock, id: &str| controls::find(id).unwrap().own_value(stock).as_number().unwrap();
+        let own = |stock: &Stock, id: &str| stations::find(id).unwrap().own_value(stock).as_number().unwrap();
         let twice = 2.0 * own(&plover, "film.grain.granularity");
         for (id, v) in [("film.grain.granularity", twice), ("film.push", 1.0), ("print.filter.cyan", 20.0)] {
             development.set(&plover, id, Value::Number(v)).unwrap();

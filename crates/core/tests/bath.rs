@@ -1,13 +1,14 @@
 //! The bath on the film: unevenness and mottle, and that no control of any station is dead.
 
+use amber_core::stations;
 use std::sync::Arc;
 
-use amber_core::controls::list::LISTS;
-use amber_core::controls::{self, Kind, Value};
+use amber_core::controls::{Kind, Value};
 use amber_core::mask::{Join, Mask, Part, Ramp, Shape};
 use amber_core::picture::buffer::LayerDensity;
 use amber_core::picture::{FilmGeometry, Gate};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::stations::LISTS;
 use amber_core::stations::bath::settings::UnevenSettings;
 use amber_core::stations::bath::{MottleStage, UnevenStage};
 use amber_core::stations::film::FilmResponse;
@@ -238,7 +239,7 @@ fn no_control_is_dead() {
     };
     let stocks = ["nightjar", "juniper", "beryl", "gum"].map(|id| Catalogue::find(id).unwrap());
     let items = LISTS.into_iter().flat_map(|list| list.members.iter().map(|member| list.member(1, member)));
-    for control in controls::all().chain(items) {
+    for control in stations::all().chain(items) {
         let ends: Vec<Value> = match control.kind {
             Kind::Scalar { low, high, .. } => vec![Value::Number(low), Value::Number(high)],
             Kind::Choice(list) => list.iter().map(|c| Value::Choice(c.id.into())).collect(),

@@ -53,7 +53,7 @@ fn filtration_turns_a_print_from_a_negative_the_other_way() {
     // ids, and which way a* and b* go
     for (id, da, db) in [("cyan", 1.0, 1.0), ("magenta", -1.0, 1.0), ("yellow", 0.0, -1.0)] {
         let id = format!("print.filter.{id}");
-        let own_cc = amber_core::controls::find(&id).unwrap().own_value(&plover).as_number().unwrap();
+        let own_cc = amber_core::stations::find(&id).unwrap().own_value(&plover).as_number().unwrap();
         let more = printed(&plover, &[(&id, own_cc + 10.0)], &GREY)[0];
         assert!((more[1] - own[1]) * da >= 0.0 && (more[2] - own[2]) * db > 2.0, "{id}: {own:?} {more:?}");
     }

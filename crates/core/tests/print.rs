@@ -1,11 +1,11 @@
 //! The print, control by control: what a printer expects of paper, enlarger, edges, curve and hues. Common practice where
 //! no source is named.
 
+use amber_core::stations;
 use std::sync::Arc;
 
 use amber_core::colour::lab::{Lab, from_linear_srgb};
 use amber_core::colour::space::WIDE_TO_SRGB;
-use amber_core::controls;
 use amber_core::picture::buffer::Reflectance;
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::print::acutance::Acutance;
@@ -18,7 +18,7 @@ use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
 fn printed(stock: &Stock, values: &[(&str, &str)], colours: &[[f64; 3]]) -> Vec<Lab> {
     let mut development = Development::new(stock);
     for (id, text) in values {
-        development.set(stock, id, controls::find(id).unwrap().parse(text).unwrap()).unwrap();
+        development.set(stock, id, stations::find(id).unwrap().parse(text).unwrap()).unwrap();
     }
     let source = Source::from_linear_srgb(colours.len() as u32, 1, |x, _| colours[x as usize]);
     let scaled = Scaled::full(Arc::new(source), "colours");

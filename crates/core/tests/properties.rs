@@ -1,9 +1,10 @@
 //! Properties that hold for every stock and every value, not only for examples.
 
+use amber_core::stations;
 use std::sync::Arc;
 
 use amber_core::colour::gamut;
-use amber_core::controls::{self, Kind, Value};
+use amber_core::controls::{Kind, Value};
 use amber_core::picture::buffer::{LayerExposure, SceneLight};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::bath::BathSettings;
@@ -90,7 +91,7 @@ fn exact_lightness(stock: &Stock, development: &Development, (film, viewing): &(
 fn a_ramp_rises_at_the_ends_of_every_range() {
     Catalogue::all().par_iter().for_each(|stock| {
         let own = prepared(stock, &Development::new(stock));
-        for control in controls::all().filter(|c| (c.applies)(stock)) {
+        for control in stations::all().filter(|c| (c.applies)(stock)) {
             let ends = match control.kind {
                 Kind::Scalar { low, high, .. } => vec![Value::Number(low), Value::Number(high)],
                 Kind::Choice(list) => list.iter().map(|o| Value::Choice(o.id.into())).collect(),
@@ -174,7 +175,7 @@ proptest! {
         development.seed = seed;
         let sky = r#"{"name":"Sky","parts":[{"kind":"linear","from":[0.5,0.1],"to":[0.5,0.6]}],"feather":0.01}"#;
         development.masks.insert("sky".into(), serde_json::from_str(sky).unwrap());
-        for (control, share) in controls::all().zip(shares) {
+        for (control, share) in stations::all().zip(shares) {
             let value = match control.kind {
                 Kind::Scalar { low, high, .. } => Value::Number(low + share * (high - low)),
                 Kind::Choice(list) => Value::Choice(list[(share * list.len() as f64) as usize].id.into()),

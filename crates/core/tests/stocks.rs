@@ -1,12 +1,13 @@
 //! What the stocks, the bath and the print promise, measured on the output. Figures without a source are the film model's.
 
+use amber_core::stations;
 use std::sync::Arc;
 
 use amber_core::colour::gamut;
 use amber_core::colour::lab::{Lab, from_linear_srgb};
 use amber_core::colour::space::{SRGB_LUMINANCE, WIDE_TO_SRGB};
 use amber_core::colour::transfer::decode_srgb;
-use amber_core::controls::{self, Value};
+use amber_core::controls::Value;
 use amber_core::render::{Alone, GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::near_infrared::InfraredEstimate;
@@ -22,7 +23,7 @@ fn renderer() -> Renderer {
 fn tuned(stock: &Stock, values: &[(&str, &str)]) -> Development {
     let mut development = Development::new(stock);
     for (id, text) in values {
-        let control = controls::find(id).unwrap();
+        let control = stations::find(id).unwrap();
         development.set(stock, id, control.parse(text).unwrap()).unwrap();
     }
     development
@@ -402,7 +403,7 @@ fn no_number_of_a_stock_is_unbounded() {
 
 #[test]
 fn numbers_typed_for_curves_come_back() {
-    let control = controls::find("print.curve.master").unwrap();
+    let control = stations::find("print.curve.master").unwrap();
     let value = control.parse("0,5 50,60 100,95").unwrap();
     assert_eq!(value, Value::Curve(vec![[0.0, 5.0], [50.0, 60.0], [100.0, 95.0]]));
     assert_eq!(control.parse(&value.to_string()).unwrap(), value);

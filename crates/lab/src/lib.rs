@@ -63,12 +63,7 @@ impl Lab {
     }
 
     /// A lab that keeps at most so much between requests.
-    pub fn within(
-        library: Library,
-        limits: Limits,
-        threads: Option<usize>,
-        memory_mib: u32,
-    ) -> Result<Self, LabError> {
+    pub fn within(library: Library, limits: Limits, threads: Option<usize>, memory_mib: u32) -> Result<Self, LabError> {
         let pool = render_pool(threads)?;
         let whole = (memory_mib as usize) << 20;
         let for_sources = whole / 100 * SOURCES_OF_100;

@@ -4,10 +4,10 @@ use std::collections::HashMap;
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 
+use amber_core::picture::framing::Framing;
 use amber_core::picture::reduce::Level;
 use amber_core::render::{Alone, GrainShown, RenderRequest};
 use amber_core::stations::lens::LensSettings;
-use amber_core::stations::lens::framing::Framing;
 use amber_core::{CoreError, Development, Region, Stock};
 use amber_files::write;
 use amber_library::FrameSummary;

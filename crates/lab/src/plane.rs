@@ -217,7 +217,7 @@ fn steps_of_greys(scene: &SceneSettings, film: &FilmResponse, viewing: &Viewing)
 
 /// The values that belong to the picture, not to the tuning.
 fn of_the_picture(development: &Development) -> std::collections::BTreeMap<String, amber_core::controls::Value> {
-    let belongs = |id: &str| amber_core::controls::find(id).is_ok_and(|c| c.stays_with_the_picture());
+    let belongs = |id: &str| amber_core::stations::find(id).is_ok_and(|c| c.stays_with_the_picture());
     development.values.iter().filter(|(id, _)| belongs(id)).map(|(id, v)| (id.clone(), v.clone())).collect()
 }
 

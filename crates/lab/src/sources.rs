@@ -5,10 +5,10 @@ use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use amber_core::CoreError;
 use amber_core::cache::Cache;
+use amber_core::picture::framing::FramingSettings;
 use amber_core::picture::reduce::Level;
 use amber_core::render::Scaled;
 use amber_core::stations::lens::LensSettings;
-use amber_core::stations::lens::framing::FramingSettings;
 use amber_core::stations::scene::SceneSettings;
 use amber_core::stations::scene::noise::NoiseSettings;
 use amber_core::{Development, Stock};

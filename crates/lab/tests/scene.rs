@@ -1,8 +1,8 @@
 //! What Scene asks of a picture: neutral, metering, and noise that is smoothed before the picture is reduced.
 
 use amber_core::controls::Value;
-use amber_core::measure::metering::cast_stops;
 use amber_core::picture::reduce::Level;
+use amber_core::stations::scene::metering::cast_stops;
 use amber_files::{Limits, write};
 use amber_lab::{Lab, LabError, Pass, Shown, ViewRequest};
 use amber_library::Library;

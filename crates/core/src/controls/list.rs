@@ -4,10 +4,9 @@
 //! `scene.local` are `scene.local.3.exposure` and so on.
 
 use std::collections::BTreeMap;
-use std::sync::LazyLock;
+use std::sync::{Mutex, PoisonError};
 
 use super::Control;
-use crate::stations::{scene, tone};
 
 /// Largest key of an item.
 pub const MOST: u32 = 99;
@@ -23,9 +22,6 @@ pub struct List {
     pub members: &'static [Control],
 }
 
-/// All lists.
-pub const LISTS: [&List; 2] = [&scene::local::LOCALS, &tone::settings::BATHS];
-
 impl List {
     /// The id of a member of an item.
     pub fn id(&self, key: u32, member: &Control) -> String {
@@ -39,47 +35,30 @@ impl List {
         (1..=MOST).contains(&key).then_some(key)
     }
 
-    /// Member of an item; the declared one where there is no such item.
-    pub fn member(&self, key: u32, member: &'static Control) -> &'static Control {
-        self::member(&self.id(key, member)).unwrap_or(member)
+    /// Member of an item; the declared one where there can be no such item.
+    ///
+    /// An item has its controls from the first use on: there are not many, and they are the same for every frame.
+    pub fn member(&self, key: u32, declared: &'static Control) -> &'static Control {
+        static ITEMS: Mutex<BTreeMap<String, &'static Control>> = Mutex::new(BTreeMap::new());
+        if !(1..=MOST).contains(&key) {
+            return declared;
+        }
+        let id = self.id(key, declared);
+        let mut items = ITEMS.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(item) = items.get(&id) {
+            return item;
+        }
+        let tab: &'static str = Box::leak(format!("{} {key}", self.label).into_boxed_str());
+        let item: &'static Control =
+            Box::leak(Box::new(Control { id: Box::leak(id.clone().into_boxed_str()), tab, ..*declared }));
+        items.insert(id, item);
+        item
     }
-}
 
-/// Items have their controls from the first use on; there are not many, and they are the same for every frame.
-static MEMBERS: LazyLock<BTreeMap<&'static str, Control>> = LazyLock::new(|| {
-    let mut all = BTreeMap::new();
-    for list in LISTS {
-        for key in 1..=MOST {
-            let tab: &'static str = Box::leak(format!("{} {key}", list.label).into_boxed_str());
-            for member in list.members {
-                let id: &'static str = Box::leak(list.id(key, member).into_boxed_str());
-                all.insert(id, Control { id, tab, ..*member });
-            }
-        }
-    }
-    all
-});
-
-/// The control of an item's member.
-pub fn member(id: &str) -> Option<&'static Control> {
-    LISTS.iter().any(|l| id.starts_with(l.path)).then(|| MEMBERS.get(id)).flatten()
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::controls::find;
-
-    #[test]
-    fn items_are_found_by_key() {
-        let third = find("scene.local.3.exposure").unwrap();
-        assert_eq!((third.id, third.full_label().as_str()), ("scene.local.3.exposure", "Local 3: Exposure"));
-        assert_eq!(scene::local::LOCALS.key_of("scene.local.3.exposure"), Some(3));
-        for wrong in ["scene.local.exposure", "scene.local.0.exposure", "scene.local.100.exposure", "scene.local.3"] {
-            assert!(find(wrong).is_err(), "{wrong}");
-        }
-        for list in LISTS {
-            assert!(list.members.iter().all(|m| m.id.starts_with(list.path) && m.help.ends_with('.')), "{}", list.path);
-        }
+    /// The control of one of its items by id.
+    pub fn item(&self, id: &str) -> Option<&'static Control> {
+        let key = self.key_of(id)?;
+        let declared = self.members.iter().find(|m| self.id(key, m) == id)?;
+        Some(self.member(key, declared))
     }
 }

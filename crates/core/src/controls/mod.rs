@@ -4,16 +4,15 @@
 //! HTML control, the command line, the help and the docs table.
 
 pub mod list;
+pub mod station;
 pub mod value;
 pub mod values;
 
-use std::collections::BTreeSet;
-
 use crate::error::CoreError;
-use crate::stations::{Station, bath, film, lens, print, scene, tone, years};
 use crate::stock::Stock;
 
 pub use list::List;
+pub use station::Station;
 pub use value::Value;
 pub use values::Values;
 
@@ -347,68 +346,4 @@ pub fn mask_asked(value: &str) -> Option<(&str, bool)> {
 
 fn is_mask_use(value: &str) -> bool {
     mask_asked(value).is_none_or(|(id, _)| is_mask_id(id))
-}
-
-/// Every control that stands once, station by station. Members of lists are found by [`find`].
-pub fn all() -> impl Iterator<Item = &'static Control> {
-    scene::settings::CONTROLS
-        .iter()
-        .chain(&lens::settings::CONTROLS)
-        .chain(&film::settings::CONTROLS)
-        .chain(&bath::settings::CONTROLS)
-        .chain(print::settings::CONTROLS.iter())
-        .chain(&tone::settings::CONTROLS)
-        .chain(&years::settings::CONTROLS)
-}
-
-/// The controls of some ids in the order of the bench; members of lists come last.
-pub fn in_order(ids: &BTreeSet<&str>) -> impl Iterator<Item = &'static Control> {
-    all().filter(|c| ids.contains(c.id)).chain(ids.iter().filter_map(|id| list::member(id)))
-}
-
-/// Whether a station has been built.
-pub fn is_built(station: Station) -> bool {
-    all().any(|c| c.station == station)
-}
-
-pub fn find(id: &str) -> Result<&'static Control, CoreError> {
-    all().find(|c| c.id == id).or_else(|| list::member(id)).ok_or_else(|| CoreError::UnknownControl { id: id.into() })
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::stock::Catalogue;
-
-    #[test]
-    fn every_control_is_declared_once_and_completely() {
-        let mut seen = std::collections::BTreeSet::new();
-        for control in all() {
-            assert!(seen.insert(control.id), "{} twice", control.id);
-            assert!(control.id.starts_with(&format!("{}.", control.station.id())), "{}", control.id);
-            assert!(control.help.ends_with('.') && !control.label.is_empty(), "{}", control.id);
-            for stock in Catalogue::all() {
-                control.check(&control.own_value(stock)).unwrap_or_else(|e| panic!("{}: {e}", stock.id));
-            }
-        }
-    }
-
-    #[test]
-    fn ids_that_are_promised() {
-        for id in ["scene.exposure", "scene.temperature", "scene.tint", "film.push", "film.grain.granularity"] {
-            assert!(find(id).is_ok(), "{id}");
-        }
-    }
-
-    #[test]
-    fn values_are_read_and_refused_with_a_sentence() {
-        let exposure = find("scene.exposure").unwrap();
-        assert_eq!(exposure.parse("+0.5").unwrap(), Value::Number(0.5));
-        assert_eq!(exposure.parse("\u{2212}1 EV").unwrap(), Value::Number(-1.0));
-        for (text, part) in [("9", "from -5 to 5 stops"), ("bright", "'bright' is not one"), ("NaN", "is not one")] {
-            let error = exposure.parse(text).unwrap_err().to_string();
-            assert!(error.contains(part), "{error}");
-        }
-        assert!(find("film.size").unwrap().parse("110").unwrap_err().to_string().contains("half"));
-    }
 }

@@ -11,9 +11,9 @@ use super::brush::Covered;
 use crate::colour::oklab::WideToOklab;
 use crate::colour::space::SRGB_TO_WIDE;
 use crate::numeric::smooth_share;
+use crate::picture::guided::LocalLines;
 use crate::picture::source::linear_of_code;
 use crate::picture::{Plane, Region, Source};
-use crate::stations::scene::guided::LocalLines;
 
 /// Differences in Oklab that are still the same thing, at reach 0 and at reach 1.
 const DIFFERENCES: [f32; 2] = [0.008, 0.26];

@@ -1,7 +1,7 @@
 //! Where the pixels of a frame lie in the picture as it came.
 
+use crate::picture::framing::Framing;
 use crate::picture::{Plane, Region};
-use crate::stations::lens::framing::Framing;
 
 /// The pixels of a region of a frame of some scale.
 pub(super) struct Places {

@@ -4,11 +4,11 @@ use std::sync::Arc;
 
 use super::places::Places;
 use super::{Join, Key, Mask, MaskUse, Shape, Stroke, brush, grown, key_of, outline, range};
-use crate::error::CoreError;
-use crate::picture::{Plane, Region, Source};
 use crate::cache::Cache;
-use crate::stations::lens::framing::Framing;
-use crate::stations::scene::guided::LocalLines;
+use crate::error::CoreError;
+use crate::picture::framing::Framing;
+use crate::picture::guided::LocalLines;
+use crate::picture::{Plane, Region, Source};
 
 /// What is drawn or grown once over the original picture.
 pub(crate) enum Drawn {

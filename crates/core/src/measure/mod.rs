@@ -2,7 +2,6 @@
 
 pub mod facts;
 pub mod granularity;
-pub mod metering;
 pub mod noise;
 
 pub use facts::Facts;

@@ -3,17 +3,21 @@
 
 mod gather;
 pub mod gaussian;
+pub mod hashed_noise;
 pub mod log_exp;
 pub mod matrix;
 pub mod monotone;
+pub mod noise_layer;
 pub mod quadrature;
 pub mod sampled;
 pub mod smooth;
 pub mod tone_curve;
+pub mod value_noise;
 
 pub use log_exp::{exp2, log2};
 pub use matrix::Matrix3;
 pub use monotone::MonotoneCubic;
+pub use noise_layer::NoiseLayer;
 pub use sampled::Sampled;
 pub use smooth::{smooth_share, smoothstep};
 pub use tone_curve::ToneCurve;

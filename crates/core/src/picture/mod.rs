@@ -2,6 +2,8 @@
 
 pub mod buffer;
 pub mod film_geometry;
+pub mod framing;
+pub mod guided;
 pub mod peaks;
 pub mod plane;
 pub mod reduce;

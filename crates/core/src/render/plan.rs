@@ -221,9 +221,8 @@ impl Plan {
             || Ok(shown.then(|| GrainStage::new(&film, &response, seed, here.pitch_um)).flatten()),
             |_| GRAIN_BYTES,
         )?;
-        let table = |print: &PrintSettings| {
-            Self::print_stage(request, prepared, &keys, &film, print, &response, full_pitch)
-        };
+        let table =
+            |print: &PrintSettings| Self::print_stage(request, prepared, &keys, &film, print, &response, full_pitch);
         let print_stage = if until == Until::Print { Some(table(&print)?) } else { None };
         let ready = |place: &MaskUse| prepared.mask(scaled, place);
         let (mut variations, mut after) = (None, None);

@@ -212,7 +212,7 @@ impl Renderer {
         let plan = Plan::new(request, until, &self.prepared)?;
         let cells = region.cells(TILE, &frame);
         let done = AtomicUsize::new(0);
-        let one = |cell: &Region| {
+        let one = &|cell: &Region| {
             watch.check()?;
             // a kept tile is made whole, so that the next region finds it; otherwise only what is asked for
             let cell = if request.keep_tiles { *cell } else { part_of(*cell, region) };
@@ -223,7 +223,7 @@ impl Renderer {
         // an export goes in small batches, so that a view that comes in meanwhile is next
         let batch = if request.keep_tiles { cells.len() } else { BATCH * self.pool.current_num_threads() };
         for cells in cells.chunks(batch.max(1)) {
-            self.pool.install(|| cells.par_iter().try_for_each(&one))?;
+            self.pool.install(|| cells.par_iter().try_for_each(one))?;
         }
         Ok(())
     }
@@ -305,8 +305,9 @@ impl Renderer {
             let coverage = coverage.as_deref().map(Vec::as_slice);
             let mut picture = match &plan.variations {
                 None => plan.print()?.reflect(density, coverage),
-                Some(variations) => variations
-                    .reflect(&request.scaled.source, region, |print| print.reflect(density.clone(), coverage)),
+                Some(variations) => {
+                    variations.reflect(&request.scaled.source, region, |print| print.reflect(density.clone(), coverage))
+                }
             };
             if let Some(bend) = &plan.bend {
                 bend.over(&mut picture);

@@ -65,7 +65,10 @@ pub(super) struct Variations {
 
 impl Variations {
     /// `stage` makes the table of a combination.
-    pub fn new<E>(axes: Vec<Axis>, stage: impl Fn(&[Axis], usize) -> Result<Arc<PrintStage>, E>) -> Result<Option<Self>, E> {
+    pub fn new<E>(
+        axes: Vec<Axis>,
+        stage: impl Fn(&[Axis], usize) -> Result<Arc<PrintStage>, E>,
+    ) -> Result<Option<Self>, E> {
         if axes.is_empty() {
             return Ok(None);
         }

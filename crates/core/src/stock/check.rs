@@ -2,7 +2,7 @@
 
 use super::{Image, Stock, StockKind, material};
 use crate::colour::spectrum::Peak;
-use crate::controls;
+use crate::stations;
 use crate::text::is_plain;
 
 type Within<'a> = dyn Fn(&str, f64, f64, f64) -> Result<(), String> + 'a;
@@ -79,7 +79,7 @@ impl Stock {
         self.check_features(within)?;
         self.check_way_to_a_picture(within)?;
         for (id, value) in &self.own {
-            let control = controls::find(id).map_err(|_| format!("own: there is no control called '{id}'"))?;
+            let control = stations::find(id).map_err(|_| format!("own: there is no control called '{id}'"))?;
             control.check(value).map_err(|e| format!("own, {id}: {e}"))?;
         }
         Ok(())

@@ -2,8 +2,8 @@
 
 use super::Stock;
 use crate::Development;
-use crate::controls;
 use crate::error::CoreError;
+use crate::stations;
 
 /// What a person calls a stock of theirs.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -42,7 +42,7 @@ impl Stock {
     pub fn kept(&self, development: &Development, id: &str, called: &StockName) -> Result<Stock, CoreError> {
         let mut stock = self.renamed(id, called)?;
         for (control, value) in &development.values {
-            if !controls::find(control)?.picture_specific {
+            if !stations::find(control)?.picture_specific {
                 stock.own.insert(control.clone(), value.clone());
             }
         }
@@ -69,7 +69,7 @@ mod tests {
             development.set(&plover, id, Value::Number(v)).unwrap();
         }
         let kept = plover.kept(&development, "dusk", &called("Dusk")).unwrap();
-        let own = |id: &str| controls::find(id).unwrap().own_value(&kept);
+        let own = |id: &str| stations::find(id).unwrap().own_value(&kept);
         assert_eq!(own("film.grain.granularity"), Value::Number(21.0));
         assert_eq!(own("film.push"), Value::Number(1.0));
         assert_eq!(own("scene.exposure"), Value::Number(0.0), "exposure is the picture's");

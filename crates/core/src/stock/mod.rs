@@ -30,7 +30,7 @@ pub use features::{
 pub use keeping::StockName;
 pub use kind::StockKind;
 pub use process::{Image, Plate, Process};
-pub use shape::{CurveShape, LayerCurves};
+pub use shape::{ABOVE_DMAX, CurveShape, LayerCurves};
 
 /// A film as data. Lengths in um or mm, densities in log10, colour temperatures in kelvin.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]

@@ -3,6 +3,9 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+/// How far above a layer's dmax the table goes: grain's clamp is the same interval.
+pub const ABOVE_DMAX: f64 = 0.4;
+
 /// Shape of one layer's characteristic curve (density over log10 exposure).
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]

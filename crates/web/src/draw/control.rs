@@ -160,11 +160,11 @@ pub fn written(control: &Control, value: &Value) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use amber_core::controls;
+    use amber_core::stations;
 
     #[test]
     fn forms_by_kind_and_by_length() {
-        let of = |id: &str| form(controls::find(id).unwrap());
+        let of = |id: &str| form(stations::find(id).unwrap());
         let forms = [
             ("film.push", "scalar"),
             ("film.size", "list"),
@@ -180,7 +180,7 @@ mod tests {
 
     #[test]
     fn curves_are_written_short() {
-        let curve = controls::find("print.curve.master").unwrap();
+        let curve = stations::find("print.curve.master").unwrap();
         let line = curve.own_value(&amber_core::Catalogue::first());
         assert_eq!(written(curve, &line), "straight");
         assert_eq!(written(curve, &Value::Curve(vec![[0.0, 0.0], [50.0, 60.0], [100.0, 100.0]])), "3 points");
@@ -188,7 +188,7 @@ mod tests {
 
     #[test]
     fn numbers_as_the_trade_writes_them() {
-        let write = |id: &str, v: f64| written(controls::find(id).unwrap(), &Value::Number(v));
+        let write = |id: &str, v: f64| written(stations::find(id).unwrap(), &Value::Number(v));
         assert_eq!(write("scene.exposure", -0.5), "\u{2212}0.50 EV");
         assert_eq!(write("scene.exposure", 0.3), "+0.30 EV");
         assert_eq!(write("scene.exposure", -0.001), "0.00 EV");

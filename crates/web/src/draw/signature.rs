@@ -250,13 +250,14 @@ fn print(stock: &Stock, settings: &PrintSettings) -> String {
 mod tests {
     use super::*;
     use amber_core::Catalogue;
-    use amber_core::controls::{self, Kind, Value};
+    use amber_core::controls::{Kind, Value};
+    use amber_core::stations;
 
     /// Every drawing at both ends of every control: numbers only, nothing outside its box.
     #[test]
     fn drawings_hold_at_the_ends_of_every_range() {
         for stock in Catalogue::all() {
-            for control in controls::all() {
+            for control in stations::all() {
                 let Kind::Scalar { low, high, .. } = control.kind else { continue };
                 for end in [low, high] {
                     let mut development = Development::new(stock);

@@ -1,7 +1,8 @@
 //! The bench: the open station, or all that was changed, or the masks.
 
 use actix_web::{HttpResponse, route, web};
-use amber_core::{Station, controls};
+use amber_core::Station;
+use amber_core::stations;
 use amber_library::Frame;
 use askama::Template;
 
@@ -87,7 +88,7 @@ impl OnBench {
         if let Some(chosen) = Chosen::named(station) {
             return Self::Masks(chosen);
         }
-        match Station::from_id(station).filter(|s| controls::is_built(*s)) {
+        match Station::from_id(station).filter(|s| stations::is_built(*s)) {
             _ if station == "changes" => Self::Changes,
             Some(station) => Self::Page(station, page),
             None => Self::Page(Station::Film, 1),
@@ -155,7 +156,7 @@ mod tests {
     fn every_page_fits_the_bench() {
         for stock in Catalogue::all() {
             let frame = frame(&stock.id, &[]);
-            for station in Station::ALL.into_iter().filter(|s| controls::is_built(*s)) {
+            for station in Station::ALL.into_iter().filter(|s| stations::is_built(*s)) {
                 for page in 1..=2 {
                     let (groups, _) = columns(&frame, station, page);
                     let stock_column = usize::from(station == Station::Film && page == 1);

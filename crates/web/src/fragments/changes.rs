@@ -1,7 +1,8 @@
 //! All that was changed, each value under its station.
 
 use amber_core::controls::Control;
-use amber_core::{Development, Station, controls};
+use amber_core::stations;
+use amber_core::{Development, Station};
 use amber_library::Frame;
 use askama::Template;
 
@@ -10,7 +11,7 @@ use crate::draw::control::ControlView;
 /// Tuned values that are not the one picture's.
 pub fn kept_in_a_stock(frame: &Frame) -> usize {
     let ids = frame.summary.development.values.keys();
-    ids.filter(|id| controls::find(id).is_ok_and(|c| !c.picture_specific)).count()
+    ids.filter(|id| stations::find(id).is_ok_and(|c| !c.picture_specific)).count()
 }
 
 /// The tuned values of one station.
@@ -23,7 +24,7 @@ pub struct ChangedAt {
 /// The tuned controls of a station in the order of the bench; members of lists come last.
 fn tuned_at(development: &Development, station: Station) -> Vec<&'static Control> {
     let ids = development.values.keys().map(String::as_str).collect();
-    controls::in_order(&ids).filter(|c| c.station == station).collect()
+    stations::in_order(&ids).filter(|c| c.station == station).collect()
 }
 
 /// Everything that was tuned, each value under its station.

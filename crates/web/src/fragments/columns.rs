@@ -1,8 +1,9 @@
 //! The controls of a station in columns, pages and tabs.
 
+use amber_core::Station;
 use amber_core::controls::Control;
+use amber_core::stations;
 use amber_core::stations::tone::{self, settings::BATHS as BATH_LIST};
-use amber_core::{Station, controls};
 use amber_library::Frame;
 
 use crate::draw::control::ControlView;
@@ -109,7 +110,7 @@ pub fn columns(frame: &Frame, station: Station, page: usize) -> (Vec<Group>, usi
             _ => {}
         }
     }
-    for control in controls::all().filter(|c| c.station == station && (c.applies)(&frame.stock)) {
+    for control in stations::all().filter(|c| c.station == station && (c.applies)(&frame.stock)) {
         pages = pages.max(page_of(control.group));
         if page_of(control.group) != page {
             continue;

@@ -1,10 +1,11 @@
 //! Changing a frame's development: one step each, refused when another window was faster.
 
+use amber_core::stations;
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use actix_web::{HttpResponse, post, web};
-use amber_core::controls::{self, Value};
+use amber_core::controls::Value;
 use amber_core::mask::Mask;
 use amber_core::stock::StockName;
 use amber_core::text::shortened;
@@ -119,7 +120,7 @@ pub async fn commit(
         }
         let mut development = with_values(before.summary.development.clone(), values, Some(all))?;
         // what equals the stock's own is not kept
-        development.values.retain(|id, v| controls::find(id).is_ok_and(|c| c.own_value(&stock) != *v));
+        development.values.retain(|id, v| stations::find(id).is_ok_and(|c| c.own_value(&stock) != *v));
         let on_bench = OnBench::named(&form.station, form.page);
         if development == before.summary.development && form.revision == before.summary.revision {
             // nothing to keep: no step, and what could be done again stays
@@ -138,7 +139,7 @@ pub async fn commit(
 fn what_changed(before: &Development, after: &Development, stock: &Stock) -> String {
     let (old, new) = (before.values(stock), after.values(stock));
     let ids: BTreeSet<&str> = before.values.keys().chain(after.values.keys()).map(String::as_str).collect();
-    let changed: Vec<_> = controls::in_order(&ids).filter(|c| old.value(c) != new.value(c)).collect();
+    let changed: Vec<_> = stations::in_order(&ids).filter(|c| old.value(c) != new.value(c)).collect();
     let masks: Vec<_> = after.masks.iter().filter(|(id, mask)| before.masks.get(*id) != Some(mask)).collect();
     let gone = before.masks.iter().find(|(id, _)| !after.masks.contains_key(*id));
     match changed.as_slice() {
@@ -288,7 +289,7 @@ pub fn named(name: String, family: String, notes: String) -> Result<StockName, W
 
 /// The labels of controls by id, in running text.
 fn labels<'a>(ids: impl Iterator<Item = &'a String>) -> String {
-    ids.filter_map(|id| controls::find(id).ok()).map(|c| c.full_label().to_lowercase()).collect::<Vec<_>>().join(", ")
+    ids.filter_map(|id| stations::find(id).ok()).map(|c| c.full_label().to_lowercase()).collect::<Vec<_>>().join(", ")
 }
 
 #[cfg(test)]

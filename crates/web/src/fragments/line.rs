@@ -1,6 +1,7 @@
 //! The process line: the stations with what each does, drawn from the live values.
 
-use amber_core::{CoreError, Station, controls};
+use amber_core::stations;
+use amber_core::{CoreError, Station};
 use amber_library::Frame;
 use askama::Template;
 
@@ -37,7 +38,7 @@ impl LineView {
                 number: station.number(),
                 id: station.id(),
                 name: station.name(),
-                built: controls::is_built(station),
+                built: stations::is_built(station),
                 current: Some(station) == open,
                 tuned: development.tuned_at(station),
                 signature: signature::of(station, development, &frame.stock),

@@ -1,13 +1,14 @@
 //! Masks on the bench: those of the frame, the parts of one, and the local adjustments through it.
 
+use amber_core::stations;
 use std::collections::BTreeSet;
 
 use actix_web::{HttpResponse, post, web};
 use amber_core::CoreError;
 use amber_core::controls::{self, Control, Value, mask_asked};
 use amber_core::mask::{Join, Mask, Part, Shape, settings};
+use amber_core::picture::framing::Framing;
 use amber_core::stations::lens::LensSettings;
-use amber_core::stations::lens::framing::Framing;
 use amber_core::stations::scene::local::{self, LOCALS};
 use amber_core::text::shortened;
 use amber_library::{Change, Frame};
@@ -154,7 +155,7 @@ fn used_by(frame: &Frame, mask: &str) -> String {
     let asks = |value: &Value| value.choice().and_then(mask_asked).is_some_and(|(id, _)| id == mask);
     let users = frame.summary.development.values.iter().filter(|(_, v)| asks(v));
     let words = users.filter_map(|(id, _)| {
-        let control = controls::find(id).ok().filter(|c| c.kind == controls::Kind::Mask)?;
+        let control = stations::find(id).ok().filter(|c| c.kind == controls::Kind::Mask)?;
         Some(match LOCALS.key_of(id) {
             Some(key) => format!("dodge and burn {key}"),
             None => control.label.trim_end_matches(" in").to_lowercase(),

@@ -1,9 +1,10 @@
 //! Metering: the proposal on the bench, before and after.
 
+use amber_core::stations;
 use std::collections::BTreeMap;
 
 use actix_web::{HttpResponse, post, web};
-use amber_core::controls::{self, Value};
+use amber_core::controls::Value;
 use amber_core::{CoreError, Stock};
 use amber_lab::Metering;
 use askama::Template;
@@ -47,7 +48,7 @@ impl MeteringView {
         let mut values = Vec::new();
         let mut proposed = BTreeMap::new();
         for id in &metering.controls {
-            let control = controls::find(id)?;
+            let control = stations::find(id)?;
             let value =
                 |tuned: &BTreeMap<String, Value>| tuned.get(*id).cloned().unwrap_or_else(|| control.own_value(stock));
             let (old, new) = (value(before), value(&metering.proposed.values));

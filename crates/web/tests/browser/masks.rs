@@ -138,7 +138,7 @@ async fn strokes_find_their_place_on_a_framed_picture() {
         tokio::time::sleep(std::time::Duration::from_millis(100)).await;
     }
     let settings = amber_core::stations::lens::LensSettings::framing(&development.values(&frame.stock));
-    let framing = amber_core::stations::lens::framing::Framing::new(&settings, 900, 600);
+    let framing = amber_core::picture::framing::Framing::new(&settings, 900, 600);
     let wanted = framing.source_of([0.5, 0.5]);
     let found = strokes()[0].points[0];
     assert!((found[0] - wanted[0]).abs() < 0.004 && (found[1] - wanted[1]).abs() < 0.004, "{found:?} {wanted:?}");

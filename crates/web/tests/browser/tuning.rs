@@ -117,7 +117,7 @@ async fn the_picture_and_the_chart_are_tools() {
     drag.move_by_offset(0, -15).release().perform().await.unwrap();
     browser.until(&format!("{UNDO}.includes('Contrast')")).await;
     let Some(Value::Number(contrast)) = value(&application, id, "film.curve.red.contrast") else { panic!() };
-    let own = amber_core::controls::find("film.curve.red.contrast").unwrap();
+    let own = amber_core::stations::find("film.curve.red.contrast").unwrap();
     assert!(contrast > own.own_value(&amber_core::Catalogue::first()).as_number().unwrap());
 
     // marks, and one effect alone

@@ -8,7 +8,6 @@
 pub mod mottle;
 pub mod settings;
 pub mod uneven;
-pub mod value_noise;
 
 pub use mottle::MottleStage;
 pub use settings::BathSettings;

@@ -2,25 +2,28 @@
 //!
 //! Each layer has noise of its own and a part in common; thin parts show it most. A model choice.
 
-use super::value_noise::ValueNoise;
+use crate::numeric::NoiseLayer;
+use crate::numeric::value_noise::ValueNoise;
 use crate::picture::Picture;
 use crate::picture::buffer::LayerDensity;
 use crate::stations::film::CharacteristicCurve;
 use crate::stock::Mottle;
 
-/// Hash layer of the common part; the layers' own parts follow it.
-const COMMON_LAYER: u64 = 40;
-/// Offset of the second octave's hash layers, its weight and its size.
-const SECOND: (u64, f32, f64) = (8, 0.6, 3.7);
+/// Weight of the second octave and how much finer it is.
+const SECOND: (f32, f64) = (0.6, 3.7);
 const FIRST_WEIGHT: f32 = 0.8;
 /// Density above fog at which the mottle has fallen off, and how far it falls.
 const FALL: (f32, f32) = (1.5, 0.6);
 
-/// Noise of two octaves with unit variance.
-fn octaves(seed: u64, layer: u64, pitch_um: f64) -> [(f32, ValueNoise); 2] {
+/// Noise of two octaves with unit variance: that of a film layer, or what they have in common.
+fn octaves(seed: u64, layer: Option<u8>, pitch_um: f64) -> [(f32, ValueNoise); 2] {
+    let of = |octave: u8| match layer {
+        Some(layer) => NoiseLayer::Mottle { layer, octave },
+        None => NoiseLayer::MottleInCommon { octave },
+    };
     [
-        (FIRST_WEIGHT, ValueNoise::new(seed, layer, pitch_um)),
-        (SECOND.1, ValueNoise::new(seed, layer + SECOND.0, pitch_um / SECOND.2)),
+        (FIRST_WEIGHT, ValueNoise::new(seed, of(0), pitch_um)),
+        (SECOND.0, ValueNoise::new(seed, of(1), pitch_um / SECOND.1)),
     ]
 }
 
@@ -42,7 +45,7 @@ impl MottleStage {
     pub fn apply(&self, curves: &[CharacteristicCurve], density: &mut Picture<LayerDensity>) {
         let region = density.region;
         let width = region.width as usize;
-        let common = octaves(self.seed, COMMON_LAYER, self.mottle.pitch_um);
+        let common = octaves(self.seed, None, self.mottle.pitch_um);
         // the two weights' squares sum to one: unit variance
         let shared = self.mottle.common;
         let own = (1.0 - shared * shared).sqrt();
@@ -55,7 +58,7 @@ impl MottleStage {
                 for (weight, noise) in &common {
                     noise.add_row(weight * shared as f32, x_um, y_um, self.pitch_um, &mut row);
                 }
-                for (weight, noise) in &octaves(self.seed, COMMON_LAYER + 1 + index as u64, self.mottle.pitch_um) {
+                for (weight, noise) in &octaves(self.seed, Some(index as u8), self.mottle.pitch_um) {
                     noise.add_row(weight * own as f32, x_um, y_um, self.pitch_um, &mut row);
                 }
                 let amp = self.mottle.amp[index.min(2)] as f32;
@@ -71,7 +74,6 @@ impl MottleStage {
 }
 
 /// The common and the own noise of a layer at a place, for checks.
-pub fn noise_at(seed: u32, layer: Option<u64>, pitch_um: f64, x_um: f64, y_um: f64) -> f32 {
-    let hash_layer = layer.map_or(COMMON_LAYER, |l| COMMON_LAYER + 1 + l);
-    octaves(u64::from(seed), hash_layer, pitch_um).iter().map(|(w, n)| w * n.at(x_um, y_um)).sum()
+pub fn noise_at(seed: u32, layer: Option<u8>, pitch_um: f64, x_um: f64, y_um: f64) -> f32 {
+    octaves(u64::from(seed), layer, pitch_um).iter().map(|(w, n)| w * n.at(x_um, y_um)).sum()
 }

@@ -5,7 +5,8 @@
 //! an edge term that dies away within a few millimetres. A model choice.
 
 use super::settings::UnevenSettings;
-use super::value_noise::ValueNoise;
+use crate::numeric::NoiseLayer;
+use crate::numeric::value_noise::ValueNoise;
 use crate::picture::buffer::LayerDensity;
 use crate::picture::{FilmGeometry, Picture};
 use crate::stations::film::CharacteristicCurve;
@@ -18,8 +19,6 @@ const FULL_EDGES: f32 = 0.45;
 const EDGE_REACH: f64 = 0.06;
 /// Width and length of streaks relative to the short side.
 const STREAK: [f64; 2] = [0.045, 1.6];
-/// Hash layers: apart from those of grain and mottle.
-const LAYERS: [u64; 3] = [80, 81, 82];
 /// Density cannot be multiplied by less or more than this.
 const LIMITS: (f32, f32) = (0.2, 1.8);
 
@@ -45,11 +44,11 @@ impl UnevenStage {
         let pitch = self.geometry.pitch_um;
         let (wide, high) = (f64::from(self.geometry.width) * pitch, f64::from(self.geometry.height) * pitch);
         let (long, short) = (wide.max(high), wide.min(high));
-        let slow = ValueNoise::new(self.seed, LAYERS[0], long / 3.0);
-        let faster = ValueNoise::new(self.seed, LAYERS[1], long / 7.5);
+        let slow = ValueNoise::new(self.seed, NoiseLayer::Uneven(0), long / 3.0);
+        let faster = ValueNoise::new(self.seed, NoiseLayer::Uneven(1), long / 7.5);
         let along_y = wide >= high;
         let streak = if along_y { STREAK } else { [STREAK[1], STREAK[0]] };
-        let streaks = ValueNoise { seed: self.seed, layer: LAYERS[2], pitch_um: streak.map(|s| s * short) };
+        let streaks = ValueNoise { seed: self.seed, layer: NoiseLayer::Uneven(2), pitch_um: streak.map(|s| s * short) };
         let reach = EDGE_REACH * short;
         let s = &self.settings;
         let near = |from: f64| (-from / reach).exp();

@@ -8,7 +8,6 @@ pub mod bloom;
 pub mod falloff;
 pub mod filter;
 pub mod flash;
-pub mod framing;
 pub mod fringes;
 pub mod place;
 pub mod settings;

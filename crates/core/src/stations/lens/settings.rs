@@ -3,13 +3,13 @@
 use super::bloom::BloomSettings;
 use super::falloff::FalloffSettings;
 use super::flash::FlashSettings;
-use super::framing::FramingSettings;
 use super::fringes::FringesSettings;
 use super::place::Middle;
 use super::shake::ShakeSettings;
 use super::softness::SoftnessSettings;
 use crate::controls::{Choice, Control, Kind, Own, Unit, Values, range};
 use crate::mask::MaskUse;
+use crate::picture::framing::FramingSettings;
 use crate::stations::Station;
 use crate::stock::Stock;
 

@@ -9,16 +9,14 @@ use multiversion::multiversion;
 
 use super::viewing::Viewer;
 use crate::colour::Spectrum;
+use crate::numeric::NoiseLayer;
+use crate::numeric::hashed_noise::RowKey;
 use crate::numeric::log_exp::transmittance;
 use crate::picture::Region;
 use crate::stations::film::FilmResponse;
-use crate::stations::film::grain::noise::RowKey;
 use crate::stock::ScreenMosaic;
 use crate::stock::material::viewing_light;
 
-/// Hash layer of the grains' places and colours, and the first of three for what is left of them in coarse pixels.
-const HASH_LAYER: u64 = 60;
-const UNRESOLVED_LAYER: u64 = 61;
 /// Most samples across a pixel that is smaller than a grain, and samples across one that holds a grain or two: of the filling
 /// between them such a pixel has its mean share.
 const MOST_SAMPLES: u32 = 4;
@@ -147,7 +145,7 @@ impl Lattice {
         let [mut x, mut y] = [(); 2].map(|()| Vec::with_capacity(count + LANES));
         let mut colour = Vec::with_capacity(count + LANES);
         for row in top..=bottom {
-            let key = RowKey::new(u64::from(seed), HASH_LAYER, row);
+            let key = RowKey::new(u64::from(seed), NoiseLayer::Mosaic, row);
             for column in left..=right {
                 let h = key.hash(column);
                 let at = |bits: u32| (0.5 + mosaic.jitter * (f64::from(bits & 2047) / 2048.0 - 0.5)) as f32;
@@ -327,7 +325,7 @@ fn unresolved(mosaic: &ScreenMosaic, seed: u32, pitch_um: f64, region: Region) -
     let (roots, scatter) = (shares.map(f32::sqrt), scatter as f32);
     let mut out = Vec::with_capacity(region.pixels());
     for y in region.y..region.bottom() {
-        let keys = [0, 1, 2].map(|k| RowKey::new(u64::from(seed), UNRESOLVED_LAYER + k, y as i32));
+        let keys = [0, 1, 2].map(|k| RowKey::new(u64::from(seed), NoiseLayer::MosaicUnresolved(k), y as i32));
         out.extend((region.x..region.right()).map(|x| {
             let drawn: [f32; 3] = std::array::from_fn(|k| roots[k] * keys[k].gaussian(x as i32));
             let all = drawn[0] + drawn[1] + drawn[2];

@@ -9,7 +9,7 @@ use multiversion::multiversion;
 use super::exact::Viewing;
 use super::finish::Finish;
 use super::screen::{Coverage, ScreenPlate};
-use super::table::{self, ABOVE_DMAX, PrintTable, encode_working};
+use super::table::{self, PrintTable, encode_working};
 use crate::colour::space::SRGB_TO_WIDE;
 use crate::colour::transfer::{decode_srgb, decode_srgb_f32, encode_srgb};
 use crate::numeric::Sampled;
@@ -20,6 +20,7 @@ use crate::picture::Picture;
 use crate::picture::buffer::{Display, LayerDensity, Reflectance};
 use crate::stations::film::FilmResponse;
 use crate::stations::film::grain::UnresolvedGrain;
+use crate::stock::ABOVE_DMAX;
 
 /// Samples of density in the table of a single-layer film.
 const SINGLE_SAMPLES: usize = 512;

@@ -12,8 +12,6 @@ use crate::numeric::matrix::dot;
 
 /// Nodes per axis.
 pub const NODES: usize = 33;
-/// How far above a layer's dmax the table goes: grain's clamp is the same interval.
-pub const ABOVE_DMAX: f64 = 0.4;
 
 /// The table of a colour print or slide.
 #[derive(Debug, Clone)]

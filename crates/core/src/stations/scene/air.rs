@@ -8,10 +8,10 @@
 
 use multiversion::multiversion;
 
-use super::guided::LocalLines;
 use super::luminance;
 use crate::colour::space::WIDE_LUMINANCE as LUMINANCE;
 use crate::picture::buffer::SceneLight;
+use crate::picture::guided::LocalLines;
 use crate::picture::{Picture, Plane};
 
 /// Half side of the patch of the dark channel, as a share of the frame's diagonal.

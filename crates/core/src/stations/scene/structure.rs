@@ -7,11 +7,11 @@
 
 use multiversion::multiversion;
 
-use super::guided::LocalLines;
 use super::luminance;
 use super::settings::{StructureSettings, ZONES};
 use crate::numeric::{MonotoneCubic, Sampled, exp2};
 use crate::picture::buffer::SceneLight;
+use crate::picture::guided::LocalLines;
 use crate::picture::{Picture, Plane};
 
 /// Radius of the wide and of the fine base, as a share of the frame's diagonal.

@@ -4,10 +4,11 @@
 //! is seen; where it is thinner the picture is paler. Addressed by the place on the frame. A model choice.
 
 use super::settings::CoatingSettings;
+use crate::numeric::NoiseLayer;
+use crate::numeric::value_noise::ValueNoise;
 use crate::numeric::{exp2, log2, smooth_share};
 use crate::picture::buffer::Reflectance;
 use crate::picture::{Picture, Region};
-use crate::stations::bath::value_noise::ValueNoise;
 
 /// How far in the edge lies at most, and how ragged it is, in diagonals.
 const EDGE: (f32, f32) = (0.045, 0.016);
@@ -20,8 +21,6 @@ const STROKES: [f64; 2] = [0.5, 0.012];
 /// Change of density at full unevenness for one standard deviation.
 const POOLED: f32 = 0.09;
 const STROKED: f32 = 0.045;
-/// Hash layers, apart from those of grain, mottle and bath.
-const LAYERS: [u64; 4] = [100, 101, 102, 103];
 
 /// Prepared for one frame.
 #[derive(Debug, Clone)]
@@ -65,7 +64,7 @@ impl Coating {
         }
         let per = 1.0 / f64::from(width).hypot(f64::from(height));
         let (wide, high) = ((f64::from(width) * per) as f32, (f64::from(height) * per) as f32);
-        let noises = [0, 1].map(|k| ValueNoise::new(self.seed, LAYERS[k], RAGGED[k]));
+        let noises = [0, 1].map(|k| ValueNoise::new(self.seed, NoiseLayer::CoatingEdge(k), RAGGED[usize::from(k)]));
         let strength = self.settings.edge as f32;
         let (inset, ragged) = (EDGE.0 * strength, EDGE.1 * strength);
         let mut out = Vec::with_capacity(region.pixels());
@@ -92,8 +91,8 @@ impl Coating {
             return vec![1.0; region.pixels()];
         }
         let per = 1.0 / f64::from(width).hypot(f64::from(height));
-        let pools = ValueNoise::new(self.seed, LAYERS[2], POOLS);
-        let strokes = ValueNoise { seed: self.seed, layer: LAYERS[3], pitch_um: STROKES };
+        let pools = ValueNoise::new(self.seed, NoiseLayer::CoatingPools, POOLS);
+        let strokes = ValueNoise { seed: self.seed, layer: NoiseLayer::CoatingStrokes, pitch_um: STROKES };
         let mut out = vec![1.0f32; region.pixels()];
         for (y, line) in (region.y..region.bottom()).zip(out.chunks_exact_mut(region.width as usize)) {
             let (x0, at_y) = ((f64::from(region.x) + 0.5) * per, (f64::from(y) + 0.5) * per);

@@ -7,12 +7,13 @@
 use super::settings::MarksSettings;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_LUMINANCE};
 use crate::mask::PreparedUse;
+use crate::numeric::NoiseLayer;
 use crate::numeric::exp2;
+use crate::numeric::hashed_noise::RowKey;
 use crate::numeric::log_exp::LOG2_OF_10;
+use crate::numeric::value_noise::ValueNoise;
 use crate::picture::buffer::Reflectance;
 use crate::picture::{Picture, Region, Source};
-use crate::stations::bath::value_noise::ValueNoise;
-use crate::stations::film::grain::noise::RowKey;
 
 /// Sheen at full strength: linear sRGB.
 const SHEEN: [f64; 3] = [0.080, 0.090, 0.110];
@@ -34,8 +35,6 @@ const LINE: (f32, f32) = (0.0035, 0.018);
 const DRY: f32 = 4.0 * LINE.0;
 const TIDE: [f32; 3] = [0.05, 0.09, 0.16];
 const WASHED: f32 = 0.30;
-/// Hash layers.
-const LAYERS: [u64; 5] = [120, 121, 122, 123, 124];
 
 /// Where each kind of mark may lie.
 #[derive(Debug, Clone, Default)]
@@ -94,7 +93,8 @@ impl Marks {
         let region = print.region;
         let per = 1.0 / f64::from(width).hypot(f64::from(height));
         let (wide, high) = ((f64::from(width) * per) as f32, (f64::from(height) * per) as f32);
-        let noises = PATCHY.map(|(pitch, weight)| (ValueNoise::new(self.seeded(0), LAYERS[0], pitch), weight));
+        let noises =
+            PATCHY.map(|(pitch, weight)| (ValueNoise::new(self.seeded(0), NoiseLayer::Mirroring, pitch), weight));
         let strength = self.settings.mirroring as f32;
         let mut out = Vec::with_capacity(region.pixels());
         let mut row = vec![0.0f32; region.width as usize];
@@ -131,7 +131,7 @@ impl Marks {
         };
         let ((left, right), (top, bottom)) = (span(region.x, region.right()), span(region.y, region.bottom()));
         for j in top..=bottom {
-            let keys = [0, 1, 2, 3].map(|k| RowKey::new(seed, LAYERS[1] + 16 * (k + 1), j));
+            let keys = [0, 1, 2, 3].map(|k| RowKey::new(seed, NoiseLayer::Foxing(k), j));
             for i in left..=right {
                 let even = |k: usize| uniform(keys[k].gaussian(i));
                 // some cells have a spot; a few of them a large one
@@ -152,10 +152,10 @@ impl Marks {
     fn tide(&self, [width, height]: [u32; 2], region: Region) -> Vec<f32> {
         let per = 1.0 / f64::from(width).hypot(f64::from(height));
         let seed = self.seeded(self.settings.water_seed);
-        let shores = [0, 1].map(|k| ValueNoise::new(seed, LAYERS[3] + k, SHORE[k as usize]));
+        let shores = [0, 1].map(|k| ValueNoise::new(seed, NoiseLayer::WaterShore(k), SHORE[usize::from(k)]));
         let amount = self.settings.water as f32;
         // the water came from one corner or side
-        let corner = RowKey::new(seed, LAYERS[2], 0);
+        let corner = RowKey::new(seed, NoiseLayer::WaterCorner, 0);
         let angle = std::f32::consts::TAU * uniform(corner.gaussian(0));
         let (sine, cosine) = (libm::sinf(angle), libm::cosf(angle));
         let level = 0.75 - 0.55 * amount;

@@ -4,16 +4,15 @@
 //! instance. A model choice.
 
 use super::settings::SunSettings;
+use crate::numeric::NoiseLayer;
 use crate::numeric::smooth_share;
+use crate::numeric::value_noise::ValueNoise;
 use crate::picture::Region;
-use crate::stations::bath::value_noise::ValueNoise;
 
 /// Years of light at full strength.
 pub const YEARS: f64 = 70.0;
 /// Lattice of the unevenness in diagonals, and its weight.
 const UNEVEN: (f64, f32) = (0.35, 0.16);
-/// Hash layer.
-const LAYER: u64 = 110;
 
 /// Prepared.
 #[derive(Debug, Clone)]
@@ -32,7 +31,7 @@ impl Sun {
     pub fn over(&self, [width, height]: [u32; 2], region: Region) -> Vec<f32> {
         let per = 1.0 / f64::from(width).hypot(f64::from(height));
         let (sine, cosine) = self.settings.direction_degrees.to_radians().sin_cos();
-        let noise = ValueNoise::new(self.seed, LAYER, UNEVEN.0);
+        let noise = ValueNoise::new(self.seed, NoiseLayer::Sun, UNEVEN.0);
         let spread = self.settings.spread.max(0.02);
         let mut out = vec![0.0f32; region.pixels()];
         for (y, line) in (region.y..region.bottom()).zip(out.chunks_exact_mut(region.width as usize)) {

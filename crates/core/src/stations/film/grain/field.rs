@@ -3,7 +3,8 @@
 use multiversion::multiversion;
 
 use super::kernel::GrainKernel;
-use super::noise::RowKey;
+use crate::numeric::NoiseLayer;
+use crate::numeric::hashed_noise::RowKey;
 use crate::picture::Region;
 
 /// One layer's field: its kernel and the share of noise that it has in common with the other layers.
@@ -98,7 +99,7 @@ pub fn unit_fields(layers: &[LayerField], seed: u32, region: Region) -> Vec<Vec<
     let last = region.bottom() as i64 + widest as i64;
     for y in first..last {
         for (layer, row) in white.iter_mut().enumerate() {
-            let key = RowKey::new(u64::from(seed), layer as u64, y as i32);
+            let key = RowKey::new(u64::from(seed), NoiseLayer::Grain(layer as u8), y as i32);
             white_row(key, region.x as i32 - widest as i32, row);
         }
         for (index, layer) in layers.iter().enumerate() {

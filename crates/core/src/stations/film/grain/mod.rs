@@ -12,7 +12,6 @@
 pub mod covariance;
 pub mod field;
 pub mod kernel;
-pub mod noise;
 pub mod pixel_map;
 pub mod stage;
 pub mod unresolved;

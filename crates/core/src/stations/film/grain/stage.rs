@@ -11,7 +11,7 @@ use crate::picture::Picture;
 use crate::picture::buffer::LayerDensity;
 use crate::stations::film::settings::FilmSettings;
 use crate::stations::film::{CharacteristicCurve, FilmResponse};
-use crate::stations::print::table::ABOVE_DMAX;
+use crate::stock::ABOVE_DMAX;
 use crate::stock::Stock;
 
 /// Density range that the zone weights span, above fog.

@@ -3,13 +3,14 @@
 //! Hashed Gaussians on a lattice, mixed with quintic weights and divided by the root of the weights' squares, so that the
 //! variance is 1 everywhere. Positions are micrometres from the full frame's corner: a tile is a crop of the whole.
 
-use crate::stations::film::grain::noise::RowKey;
+use super::NoiseLayer;
+use super::hashed_noise::RowKey;
 
-/// One field of noise: a seed, a layer number and the size of its lattice in um.
+/// One field of noise: a seed, a layer and the size of its lattice in um.
 #[derive(Debug, Clone, Copy)]
 pub struct ValueNoise {
     pub seed: u64,
-    pub layer: u64,
+    pub layer: NoiseLayer,
     /// Lattice pitch along x and y.
     pub pitch_um: [f64; 2],
 }
@@ -27,7 +28,7 @@ fn quintic(t: f32) -> f32 {
 }
 
 impl ValueNoise {
-    pub fn new(seed: u64, layer: u64, pitch_um: f64) -> Self {
+    pub fn new(seed: u64, layer: NoiseLayer, pitch_um: f64) -> Self {
         Self { seed, layer, pitch_um: [pitch_um; 2] }
     }
 
@@ -67,7 +68,7 @@ mod tests {
 
     #[test]
     fn unit_variance_everywhere() {
-        let noise = ValueNoise::new(3, 1, 10.0);
+        let noise = ValueNoise::new(3, NoiseLayer::Sun, 10.0);
         for offset in [0.0, 2.5, 5.0, 9.9] {
             let n = 40_000;
             let square: f64 = (0..n)
@@ -80,7 +81,7 @@ mod tests {
 
     #[test]
     fn a_row_is_its_points() {
-        let noise = ValueNoise { seed: 9, layer: 2, pitch_um: [13.0, 70.0] };
+        let noise = ValueNoise { seed: 9, layer: NoiseLayer::Sun, pitch_um: [13.0, 70.0] };
         let mut row = [0.0; 40];
         noise.add_row(1.0, -30.0, 11.0, 1.7, &mut row);
         for (k, v) in row.iter().enumerate() {

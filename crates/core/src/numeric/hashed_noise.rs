@@ -3,6 +3,8 @@
 //! One 64-bit key per row (splitmix64, Steele, Lea and Flood 2014), one 32-bit hash per pixel. The second half of the
 //! key enters mid-hash: with one 32-bit key some fifty row pairs of a large frame would be shifted copies.
 
+use super::NoiseLayer;
+
 /// The two words with which a row's pixels are hashed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct RowKey {
@@ -18,8 +20,8 @@ fn splitmix(z: u64) -> u64 {
 }
 
 impl RowKey {
-    pub fn new(seed: u64, layer: u64, y: i32) -> Self {
-        let layered = splitmix(seed ^ layer.wrapping_mul(0xD6E8_FEB8_6659_FD93));
+    pub fn new(seed: u64, layer: NoiseLayer, y: i32) -> Self {
+        let layered = splitmix(seed ^ layer.number().wrapping_mul(0xD6E8_FEB8_6659_FD93));
         let key = splitmix(layered ^ u64::from(y as u32));
         Self { first: key as u32, second: (key >> 32) as u32 }
     }
@@ -64,11 +66,11 @@ mod tests {
             ),
         ];
         for (seed, layer, y, [first, second], hashes) in cases {
-            let key = RowKey::new(seed, layer, y);
+            let key = RowKey::new(seed, NoiseLayer::Grain(layer), y);
             assert_eq!(key, RowKey { first, second });
             assert_eq!([-1, 0, 1, 5999].map(|x| key.hash(x)), hashes);
         }
-        let key = RowKey::new(1, 0, 0);
+        let key = RowKey::new(1, NoiseLayer::Grain(0), 0);
         for (x, n) in [(-1, -0.43195), (0, 0.51011), (1, -0.92832), (5999, 0.65447)] {
             assert!((key.gaussian(x) - n).abs() < 1e-5);
         }
@@ -79,7 +81,7 @@ mod tests {
         let (mut second, mut fourth) = (0.0f64, 0.0f64);
         let count = 400 * 2000;
         for y in 0..400 {
-            let key = RowKey::new(9, 1, y);
+            let key = RowKey::new(9, NoiseLayer::Grain(1), y);
             for x in 0..2000 {
                 let n = key.gaussian(x) as f64;
                 second += n * n;

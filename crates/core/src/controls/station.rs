@@ -1,0 +1,57 @@
+//! The stations by name, as controls and pages call them.
+
+use serde::Serialize;
+
+/// A station of the process line.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Station {
+    Scene,
+    Lens,
+    Film,
+    Bath,
+    Print,
+    Tone,
+    Years,
+    Surface,
+}
+
+impl Station {
+    pub const ALL: [Station; 8] =
+        [Self::Scene, Self::Lens, Self::Film, Self::Bath, Self::Print, Self::Tone, Self::Years, Self::Surface];
+
+    /// Place on the line, from 1.
+    pub fn number(self) -> usize {
+        self as usize + 1
+    }
+
+    pub fn id(self) -> &'static str {
+        match self {
+            Self::Scene => "scene",
+            Self::Lens => "lens",
+            Self::Film => "film",
+            Self::Bath => "bath",
+            Self::Print => "print",
+            Self::Tone => "tone",
+            Self::Years => "years",
+            Self::Surface => "surface",
+        }
+    }
+
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Scene => "Scene",
+            Self::Lens => "Lens",
+            Self::Film => "Film",
+            Self::Bath => "Bath",
+            Self::Print => "Print",
+            Self::Tone => "Tone",
+            Self::Years => "Years",
+            Self::Surface => "Surface",
+        }
+    }
+
+    pub fn from_id(id: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|s| s.id() == id)
+    }
+}

@@ -1,0 +1,93 @@
+//! All that can be tuned: the controls of every station and the lists of them, found by their ids.
+
+use std::collections::BTreeSet;
+
+use super::{bath, film, lens, print, scene, tone, years};
+use crate::controls::{Control, List, Station};
+use crate::error::CoreError;
+
+/// All lists.
+pub const LISTS: [&List; 2] = [&scene::local::LOCALS, &tone::settings::BATHS];
+
+/// The control of an item's member.
+fn member(id: &str) -> Option<&'static Control> {
+    LISTS.iter().find_map(|list| list.item(id))
+}
+
+/// Every control that stands once, station by station. Members of lists are found by [`find`].
+pub fn all() -> impl Iterator<Item = &'static Control> {
+    scene::settings::CONTROLS
+        .iter()
+        .chain(&lens::settings::CONTROLS)
+        .chain(&film::settings::CONTROLS)
+        .chain(&bath::settings::CONTROLS)
+        .chain(print::settings::CONTROLS.iter())
+        .chain(&tone::settings::CONTROLS)
+        .chain(&years::settings::CONTROLS)
+}
+
+/// The controls of some ids in the order of the bench; members of lists come last.
+pub fn in_order(ids: &BTreeSet<&str>) -> impl Iterator<Item = &'static Control> {
+    all().filter(|c| ids.contains(c.id)).chain(ids.iter().filter_map(|id| member(id)))
+}
+
+/// Whether a station has been built.
+pub fn is_built(station: Station) -> bool {
+    all().any(|c| c.station == station)
+}
+
+pub fn find(id: &str) -> Result<&'static Control, CoreError> {
+    all().find(|c| c.id == id).or_else(|| member(id)).ok_or_else(|| CoreError::UnknownControl { id: id.into() })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::controls::Value;
+    use crate::stock::Catalogue;
+
+    #[test]
+    fn every_control_is_declared_once_and_completely() {
+        let mut seen = std::collections::BTreeSet::new();
+        for control in all() {
+            assert!(seen.insert(control.id), "{} twice", control.id);
+            assert!(control.id.starts_with(&format!("{}.", control.station.id())), "{}", control.id);
+            assert!(control.help.ends_with('.') && !control.label.is_empty(), "{}", control.id);
+            for stock in Catalogue::all() {
+                control.check(&control.own_value(stock)).unwrap_or_else(|e| panic!("{}: {e}", stock.id));
+            }
+        }
+    }
+
+    #[test]
+    fn ids_that_are_promised() {
+        for id in ["scene.exposure", "scene.temperature", "scene.tint", "film.push", "film.grain.granularity"] {
+            assert!(find(id).is_ok(), "{id}");
+        }
+    }
+
+    #[test]
+    fn values_are_read_and_refused_with_a_sentence() {
+        let exposure = find("scene.exposure").unwrap();
+        assert_eq!(exposure.parse("+0.5").unwrap(), Value::Number(0.5));
+        assert_eq!(exposure.parse("\u{2212}1 EV").unwrap(), Value::Number(-1.0));
+        for (text, part) in [("9", "from -5 to 5 stops"), ("bright", "'bright' is not one"), ("NaN", "is not one")] {
+            let error = exposure.parse(text).unwrap_err().to_string();
+            assert!(error.contains(part), "{error}");
+        }
+        assert!(find("film.size").unwrap().parse("110").unwrap_err().to_string().contains("half"));
+    }
+
+    #[test]
+    fn items_are_found_by_key() {
+        let third = find("scene.local.3.exposure").unwrap();
+        assert_eq!((third.id, third.full_label().as_str()), ("scene.local.3.exposure", "Local 3: Exposure"));
+        assert_eq!(scene::local::LOCALS.key_of("scene.local.3.exposure"), Some(3));
+        for wrong in ["scene.local.exposure", "scene.local.0.exposure", "scene.local.100.exposure", "scene.local.3"] {
+            assert!(find(wrong).is_err(), "{wrong}");
+        }
+        for list in LISTS {
+            assert!(list.members.iter().all(|m| m.id.starts_with(list.path) && m.help.ends_with('.')), "{}", list.path);
+        }
+    }
+}
