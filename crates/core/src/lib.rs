@@ -17,6 +17,7 @@ pub mod render;
 pub mod stations;
 pub mod stock;
 pub mod text;
+pub mod value;
 
 pub use development::Development;
 pub use error::CoreError;

@@ -5,15 +5,14 @@
 
 pub mod list;
 pub mod station;
-pub mod value;
 pub mod values;
 
 use crate::error::CoreError;
 use crate::stock::Stock;
 
+pub use crate::value::Value;
 pub use list::List;
 pub use station::Station;
-pub use value::Value;
 pub use values::Values;
 
 /// What a control's number means.

@@ -10,7 +10,7 @@ use std::collections::HashMap;
 use rayon::prelude::*;
 
 use crate::picture::Source;
-use crate::picture::peaks::Peak;
+use crate::picture::peak::Peak;
 use crate::picture::source::{code_of_light, linear_of_code};
 
 /// Shares of a side at full distortion by which the corner moves.

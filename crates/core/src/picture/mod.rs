@@ -4,6 +4,7 @@ pub mod buffer;
 pub mod film_geometry;
 pub mod framing;
 pub mod guided;
+pub mod peak;
 pub mod peaks;
 pub mod plane;
 pub mod reduce;

@@ -8,6 +8,7 @@
 use rayon::prelude::*;
 
 use super::Source;
+use super::peak::Peak;
 use super::source::{code_of_light, linear_of_code};
 
 /// Linear light of the lightest channel from which a thing may be a peak.
@@ -19,18 +20,6 @@ const LAMP: f32 = 0.85;
 
 /// Codes that the lightest and the darkest channel in a pixel differ by at least, where it may hold a peak.
 const LEAST_STEP: u16 = 1000;
-
-/// A pixel of a reduced picture that holds something bright.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Peak {
-    /// Which pixel, counted row by row.
-    pub index: u32,
-    /// Part of the pixel that is bright, 0..1.
-    pub share: f32,
-    /// Codes of the bright part and of the rest.
-    pub bright: [u16; 3],
-    pub rest: [u16; 3],
-}
 
 /// Light of a full pixel, or of a part of one that was reduced before.
 #[derive(Clone, Copy)]

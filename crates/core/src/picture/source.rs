@@ -3,7 +3,7 @@
 use std::sync::{Arc, LazyLock};
 
 use super::Region;
-use super::peaks::Peak;
+use super::peak::Peak;
 use crate::colour::transfer::{decode_srgb, encode_srgb, encode_srgb_f32};
 
 /// A picture as 16-bit codes of *extended* sRGB: primaries and curve of sRGB, continued to values below 0 and above 1.

@@ -1,10 +1,8 @@
 //! One effect by itself, to be judged.
 
 use super::plan::{Plan, RenderRequest};
-use super::renderer::unhaloed;
 use crate::colour::space::WIDE_TO_SRGB;
 use crate::colour::transfer::encode_srgb_f32;
-use crate::error::CoreError;
 use crate::numeric::matrix::dot;
 use crate::picture::buffer::{Display, LayerDensity};
 use crate::picture::{Picture, Region};
@@ -33,8 +31,8 @@ fn displayed(region: Region, mut layers: Vec<Vec<f32>>) -> Picture<Display> {
     Picture::from_planes(region, layers)
 }
 
-pub(super) fn halation(plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<Display>, CoreError> {
-    let exposure = unhaloed(plan, request, cell)?;
+pub(super) fn halation(plan: &Plan, request: &RenderRequest, cell: Region) -> Picture<Display> {
+    let exposure = plan.exposing.direct(&request.scaled.source, cell);
     let count = exposure.plane_count();
     let black = || vec![0.0f32; cell.pixels()];
     let layers = match &plan.halation {
@@ -48,11 +46,11 @@ pub(super) fn halation(plan: &Plan, request: &RenderRequest, cell: Region) -> Re
             })
             .collect(),
     };
-    Ok(displayed(cell, layers))
+    displayed(cell, layers)
 }
 
 pub(super) fn bloom(plan: &Plan, request: &RenderRequest, cell: Region) -> Picture<Display> {
-    let light = plan.lens.bloom_alone(&request.scaled.source, cell);
+    let light = plan.exposing.lens.bloom_alone(&request.scaled.source, cell);
     let to_srgb = WIDE_TO_SRGB.to_f32();
     let shown = |k: usize| match &light {
         None => vec![0.0; cell.pixels()],
@@ -64,18 +62,14 @@ pub(super) fn bloom(plan: &Plan, request: &RenderRequest, cell: Region) -> Pictu
     Picture::from_planes(cell, (0..3).map(shown).collect())
 }
 
-pub(super) fn grain(
-    plan: &Plan,
-    plain: Picture<LayerDensity>,
-    grained: &Picture<LayerDensity>,
-) -> Result<Picture<Display>, CoreError> {
+pub(super) fn grain(plan: &Plan, plain: Picture<LayerDensity>, grained: &Picture<LayerDensity>) -> Picture<Display> {
     // more density on a negative is a lighter print, on a slide a darker one
-    let sign = if plan.film.curves[0].reversal { -TONE_PER_DENSITY } else { TONE_PER_DENSITY };
+    let sign = if plan.film().curves[0].reversal { -TONE_PER_DENSITY } else { TONE_PER_DENSITY };
     let layers = plain
         .planes()
         .iter()
         .zip(grained.planes())
         .map(|(before, after)| before.iter().zip(after).map(|(p, g)| (GREY + sign * (g - p)).clamp(0.0, 1.0)).collect())
         .collect();
-    Ok(displayed(plain.region, layers))
+    displayed(plain.region, layers)
 }

@@ -8,6 +8,7 @@
 
 mod after_print;
 mod alone;
+mod exposing;
 mod key;
 mod memory;
 mod plan;

@@ -5,6 +5,7 @@ use std::sync::Arc;
 use rayon::ThreadPool;
 
 use super::after_print::AfterPrint;
+use super::exposing::Exposing;
 use super::key::{Key, key};
 use super::scaled::Scaled;
 use super::variations::{Axis, Variations, with_only};
@@ -113,13 +114,8 @@ pub(super) struct MosaicPlace {
 
 /// Everything prepared for one request.
 pub(super) struct Plan {
-    /// Scene and Lens.
-    pub lens: LensStage,
-    pub film: Arc<FilmResponse>,
-    /// Where the sensitivity by hue is changed.
-    pub hue_place: Option<PreparedUse>,
-    /// The factor by which Scene's exposure multiplied the light.
-    pub exposure_gain: f32,
+    /// Scene, Lens and the film that they light.
+    pub exposing: Exposing,
     pub halation: Option<(Halation, Arc<Glow>)>,
     pub mottle: Option<MottleStage>,
     pub uneven: Option<UnevenStage>,
@@ -235,18 +231,19 @@ impl Plan {
 
         let optics = LensSettings::read(&values);
         let lens = Self::lens_stage(request, &scene, &optics, here, prepared)?;
-        let exposure_gain = 2f64.powf(scene.exposure_stops) as f32;
         let size = (scaled.source.width(), scaled.source.height());
         let lit = key(&[&scaled.content, &size, &scene, &optics, &film.gate, &keys.response, &film.hue_place]);
-        let hue_place = film.hue_place.as_ref().map(|place| prepared.mask(scaled, place));
+        let exposing = Exposing {
+            lens,
+            film: response.clone(),
+            hue_place: film.hue_place.as_ref().map(|place| prepared.mask(scaled, place)),
+            exposure_gain: 2f64.powf(scene.exposure_stops) as f32,
+        };
         let halation = Halation::new(&response.stock, &film.halation).filter(|_| until >= Until::Exposure);
         let halation = match halation {
             Some(halation) => {
                 let glow_key = key(&[&"glow", &lit, &here.pitch_um, &halation.key()]);
-                let expose = |source: &Source, region: Region| {
-                    let place = hue_place.as_ref().map(|mask| mask.over(source, region));
-                    response.expose_where(lens.light(source, region), exposure_gain, place.as_deref())
-                };
+                let expose = |source: &Source, region: Region| exposing.direct(source, region);
                 let make = || Ok(Glow::new(&halation, &scaled.source, here.pitch_um, &expose));
                 let glow = prepared.get(&prepared.glows, glow_key, make, Glow::bytes)?;
                 Some((halation, glow))
@@ -259,7 +256,6 @@ impl Plan {
         let grained_density = key(&[&plain_density, &grain_key]);
         let mosaic_seen = request.grain == GrainShown::Full && response.stock.screen.is_some();
         Ok(Self {
-            exposure_gain,
             halation,
             mottle: response.stock.mottle.as_ref().map(|m| MottleStage::new(m, seed, here.pitch_um)),
             uneven: UnevenStage::new(&bath.uneven, seed, here),
@@ -272,10 +268,8 @@ impl Plan {
             after,
             bend,
             acutance: Acutance::new(&print.acutance, here.pitch_um),
-            strength: Strength::new(print.strength, lens.scene().decoding(), fitted),
-            lens,
-            film: response,
-            hue_place,
+            strength: Strength::new(print.strength, exposing.lens.scene().decoding(), fitted),
+            exposing,
             grain,
             print: print_stage,
             plain_density,
@@ -387,6 +381,10 @@ impl Plan {
             }))
         };
         prepared.get(&prepared.prints, key(&[&"print", &exact_key, &missing_key]), make, |_| PRINT_BYTES)
+    }
+
+    pub fn film(&self) -> &FilmResponse {
+        &self.exposing.film
     }
 
     pub fn grain(&self) -> Option<&GrainStage> {

@@ -16,7 +16,7 @@ use crate::error::CoreError;
 use crate::mask::{Mask, MaskCache, MaskUse};
 use crate::output;
 use crate::picture::buffer::{Display, LayerDensity, LayerExposure, Quantity, Reflectance, SceneLight};
-use crate::picture::{Picture, Region};
+use crate::picture::{Picture, Region, Source};
 use crate::stations::print::screen::{self, Coverage};
 use crate::stations::print::{Bend, Fit};
 
@@ -94,12 +94,14 @@ impl Renderer {
 
     /// Linear scene light.
     pub fn scene_light(&self, request: &RenderRequest, watch: Watch) -> Result<Picture<SceneLight>, CoreError> {
-        self.collect(request, Until::Light, watch, |plan, cell| Ok(light(plan, request, cell)))
+        self.collect(request, Until::Light, watch, |plan, cell| Ok(plan.exposing.light(&request.scaled.source, cell)))
     }
 
     /// Linear exposure of each layer, halation included.
     pub fn exposure(&self, request: &RenderRequest, watch: Watch) -> Result<Picture<LayerExposure>, CoreError> {
-        self.collect(request, Until::Exposure, watch, |plan, cell| exposed(plan, request, cell))
+        self.collect(request, Until::Exposure, watch, |plan, cell| {
+            Ok(plan.exposing.whole(&plan.halation, &request.scaled.source, cell))
+        })
     }
 
     /// Density of each layer, grain included.
@@ -133,10 +135,10 @@ impl Renderer {
         };
         self.gathered(request, until, watch, output::to_8_bit, |plan, cell| match alone {
             Alone::Bloom => Ok(alone::bloom(plan, request, cell)),
-            Alone::Halation => alone::halation(plan, request, cell),
+            Alone::Halation => Ok(alone::halation(plan, request, cell)),
             Alone::Grain => {
-                let plain = developed(plan, request, cell)?;
-                alone::grain(plan, plain, self.density_tile(plan, request, cell)?.as_ref())
+                let plain = developed(plan, &request.scaled.source, cell);
+                Ok(alone::grain(plan, plain, self.density_tile(plan, request, cell)?.as_ref()))
             }
         })
     }
@@ -242,7 +244,7 @@ impl Renderer {
             self.tiles
                 .get_or_make((key, cell.x, cell.y), || make().map(|tile| (tile.bytes(), tile)).map(|(b, t)| (t, b)))
         };
-        let plain = || kept(plan.plain_density, &|| developed(plan, request, cell));
+        let plain = || kept(plan.plain_density, &|| Ok(developed(plan, &request.scaled.source, cell)));
         match plan.grain() {
             None => plain(),
             Some(grain) => kept(plan.grained_density, &|| {
@@ -268,7 +270,7 @@ impl Renderer {
             return Ok(Arc::unwrap_or_clone(self.density_tile(plan, request, region)?));
         }
         let frame = request.scaled.source.region();
-        let mut out = Picture::new(region, plan.film.layers());
+        let mut out = Picture::new(region, plan.film().layers());
         for cell in region.cells(TILE, &frame) {
             out.paste(self.density_tile(plan, request, cell)?.as_ref());
         }
@@ -322,7 +324,7 @@ impl Renderer {
             }
         };
         if let Some(strength) = &plan.strength {
-            strength.apply(&mut picture, &light(plan, request, cell));
+            strength.apply(&mut picture, &plan.exposing.light(&request.scaled.source, cell));
         }
         if let Some(after) = &plan.after {
             let fitted = plan.strength.is_some() || plan.bend.as_ref().is_some_and(Bend::fits);
@@ -348,40 +350,17 @@ impl Renderer {
     }
 }
 
-pub(super) fn light(plan: &Plan, request: &RenderRequest, cell: Region) -> Picture<SceneLight> {
-    plan.lens.light(&request.scaled.source, cell)
-}
-
-/// Exposure of the layers without halation.
-pub(super) fn unhaloed(
-    plan: &Plan,
-    request: &RenderRequest,
-    cell: Region,
-) -> Result<Picture<LayerExposure>, CoreError> {
-    let place = plan.hue_place.as_ref().map(|mask| mask.over(&request.scaled.source, cell));
-    Ok(plan.film.expose_where(light(plan, request, cell), plan.exposure_gain, place.as_deref()))
-}
-
-/// Exposure of the layers, halation included.
-fn exposed(plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<LayerExposure>, CoreError> {
-    let mut exposure = unhaloed(plan, request, cell)?;
-    if let Some((halation, glow)) = &plan.halation {
-        halation.apply(glow, &request.scaled.source, &mut exposure);
-    }
-    Ok(exposure)
-}
-
 /// Density before grain.
-fn developed(plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<LayerDensity>, CoreError> {
-    let film = &plan.film;
-    let mut density = film.develop(exposed(plan, request, cell)?);
+fn developed(plan: &Plan, source: &Source, cell: Region) -> Picture<LayerDensity> {
+    let film = plan.film();
+    let mut density = film.develop(plan.exposing.whole(&plan.halation, source, cell));
     if let Some(mottle) = &plan.mottle {
         mottle.apply(&film.curves, &mut density);
     }
     if let Some(uneven) = &plan.uneven {
         uneven.apply(&film.curves, &mut density);
     }
-    Ok(density)
+    density
 }
 
 /// The region that is asked for, which must lie in the frame: asked before anything of its size is made.

@@ -19,9 +19,9 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::colour::spectrum::Peak;
-use crate::controls::Value;
 use crate::error::CoreError;
 use crate::picture::Gate;
+use crate::value::Value;
 
 pub use catalogue::Catalogue;
 pub use features::{

@@ -1,7 +1,8 @@
 //! The exact way from the film's densities to a picture: no table.
 
 use super::bend::Bend;
-use super::colour_print::{ColourPrint, Enlarger};
+use super::colour_print::ColourPrint;
+use super::enlarger::Enlarger;
 use super::finish::Finish;
 use super::graded_print::{SilverMaterial, SilverPicture};
 use super::paper::{clear_silver_film, colour_paper, silver_paper};

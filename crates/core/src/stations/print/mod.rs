@@ -14,6 +14,7 @@ pub mod acutance;
 pub mod bend;
 pub mod colour_print;
 pub mod dye_tracking;
+pub mod enlarger;
 pub mod exact;
 pub mod film_dyes;
 pub mod finish;

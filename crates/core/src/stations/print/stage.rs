@@ -8,8 +8,9 @@ use multiversion::multiversion;
 
 use super::exact::Viewing;
 use super::finish::Finish;
+use super::gathered;
 use super::screen::{Coverage, ScreenPlate};
-use super::table::{self, PrintTable, encode_working};
+use super::table::{PrintTable, encode_working};
 use crate::colour::space::SRGB_TO_WIDE;
 use crate::colour::transfer::{decode_srgb, decode_srgb_f32, encode_srgb};
 use crate::numeric::Sampled;
@@ -118,7 +119,7 @@ impl Tables {
         match self {
             Self::Colour(table) => {
                 if let Some(planes) = density.three_mut() {
-                    table::apply(table, planes);
+                    gathered::apply(table, planes);
                 }
                 density.into_quantity()
             }

@@ -5,7 +5,6 @@
 
 use rayon::prelude::*;
 
-use super::gathered;
 use crate::colour::space::SRGB_TO_WIDE;
 use crate::colour::transfer::encode_srgb_f32;
 use crate::numeric::matrix::dot;
@@ -141,16 +140,6 @@ fn axis_mix(node: usize, step: f64, quadrature: &[(f64, f64)], sigma: impl Fn(f6
     weights.iter().enumerate().filter(|(_, w)| **w > 0.0).map(|(i, w)| (i, *w as f32)).collect()
 }
 
-/// Applies the table to three planes in place: eight pixels at a time where the processor can gather, with the same
-/// bits as one at a time.
-pub fn apply(table: &PrintTable, planes: [&mut [f32]; 3]) {
-    let [red, green, blue] = planes;
-    let done = gathered::apply(table, [&mut *red, &mut *green, &mut *blue]);
-    for ((r, g), b) in red[done..].iter_mut().zip(&mut green[done..]).zip(&mut blue[done..]) {
-        [*r, *g, *b] = table.at([*r, *g, *b]);
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -169,30 +158,6 @@ mod tests {
             let d = 0.032 * i as f32;
             let [r, g, b] = table.at([d; 3]);
             assert!((r - g).abs() < 1e-6 && (g - b).abs() < 1e-6);
-        }
-    }
-
-    /// Eight at a time gives the bits of one at a time, on the edges of the tetrahedra and beyond the table too.
-    #[test]
-    fn many_at_once_are_one_by_one() {
-        let table = PrintTable::build([3.0, 2.5, 2.8], &|d: [f32; 3]| {
-            [10f32.powf(-d[0] - 0.1 * d[1]), 10f32.powf(-d[1] - 0.2 * d[2]), 10f32.powf(-d[2])]
-        });
-        let value = |i: usize, k: usize| match i % 11 {
-            0 => 0.7,
-            1 => f32::NAN,
-            2 => 9.0 - i as f32,
-            _ => ((i * (k + 3)) as f32 * 0.017) % 3.2,
-        };
-        let planes: Vec<Vec<f32>> = (0..3).map(|k| (0..1003).map(|i| value(i, k)).collect()).collect();
-        let mut many = planes.clone();
-        let [r, g, b] = many.as_mut_slice() else { unreachable!() };
-        apply(&table, [r, g, b]);
-        for i in 0..1003 {
-            let one = table.at([planes[0][i], planes[1][i], planes[2][i]]);
-            for k in 0..3 {
-                assert_eq!(many[k][i].to_bits(), one[k].to_bits(), "pixel {i}");
-            }
         }
     }
 

@@ -1,7 +1,7 @@
 //! A slide on the light table or in the projector: seen through its own dyes.
 
-use super::colour_print::Enlarger;
 use super::dye_tracking::DyeTracking;
+use super::enlarger::Enlarger;
 use super::film_dyes::film_dyes;
 use super::viewing::{DyeStack, Viewer};
 use crate::colour::Spectrum;
