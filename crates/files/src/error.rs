@@ -23,3 +23,7 @@ pub enum FileError {
     #[error("{path} cannot be written: {source}")]
     Write { path: String, source: std::io::Error },
 }
+
+pub(crate) fn unreadable() -> FileError {
+    FileError::UnreadableColours { what: "floating-point or other unusual numbers" }
+}

@@ -6,6 +6,7 @@
 mod chunks;
 mod codes;
 pub mod error;
+mod limits;
 pub mod metadata;
 pub mod profile;
 pub mod read;
@@ -14,5 +15,6 @@ mod strips;
 pub mod write;
 
 pub use error::FileError;
+pub use limits::Limits;
 pub use metadata::Metadata;
-pub use read::{Limits, Opened, open, pixels_of};
+pub use read::{Opened, open, pixels_of};

@@ -11,32 +11,11 @@ use image::codecs::png::PngDecoder;
 use image::{ColorType, DynamicImage, ImageDecoder, ImageError, ImageFormat, ImageReader};
 
 use crate::codes::Reading;
-use crate::error::FileError;
+use crate::error::{FileError, unreadable};
+use crate::limits::Limits;
 use crate::metadata::Metadata;
 use crate::profile::ToWorking;
 use crate::{chunks, strips};
-
-/// Bounds on what is decoded.
-#[derive(Debug, Clone, Copy)]
-pub struct Limits {
-    /// Most pixels of a picture, in millions.
-    pub megapixels: u64,
-}
-
-impl Default for Limits {
-    fn default() -> Self {
-        Self { megapixels: 120 }
-    }
-}
-
-impl Limits {
-    fn check(&self, width: u32, height: u32) -> Result<(), FileError> {
-        if u64::from(width) * u64::from(height) > self.megapixels.saturating_mul(1_000_000) {
-            return Err(FileError::TooManyPixels { width, height, limit: self.megapixels });
-        }
-        Ok(())
-    }
-}
 
 /// Most bytes that a profile, an EXIF block or a text inside a file may unpack to.
 const MOST_BESIDE: u64 = 32 << 20;
@@ -161,10 +140,6 @@ fn reading(colour: ColorType, icc: Option<&[u8]>) -> Result<Reading, FileError> 
     Ok(Reading { channels, working: ToWorking::new(channels < 3, icc)? })
 }
 
-pub(crate) fn unreadable() -> FileError {
-    FileError::UnreadableColours { what: "floating-point or other unusual numbers" }
-}
-
 /// A decoder's complaint in our own words.
 pub(crate) fn refused(error: &ImageError, format: &'static str) -> FileError {
     match error {
@@ -195,9 +170,4 @@ fn jpeg_is_complete(bytes: &[u8]) -> bool {
         at += 2 + u16::from_be_bytes([bytes[at + 2], bytes[at + 3]]) as usize;
     }
     false
-}
-
-/// For the reader of strips.
-pub(crate) fn checked(limits: Limits, width: u32, height: u32) -> Result<(), FileError> {
-    limits.check(width, height)
 }

@@ -9,8 +9,8 @@ use tiff::{ColorType, TiffError};
 
 use crate::codes::Reading;
 use crate::error::FileError;
+use crate::limits::Limits;
 use crate::profile::ToWorking;
-use crate::read::{Limits, checked};
 
 /// Largest colour profile of a file.
 const MOST_PROFILE: usize = 32 << 20;
@@ -61,7 +61,7 @@ pub fn open(bytes: &[u8], limits: Limits) -> Result<Option<Source>, FileError> {
     let Ok(decoder) = Decoder::new(Cursor::new(bytes)) else { return Ok(None) };
     let mut decoder = decoder.with_limits(tiff::decoder::Limits::unlimited());
     let (width, height) = decoder.dimensions().map_err(|e| damaged(&e))?;
-    checked(limits, width, height)?;
+    limits.check(width, height)?;
     let Some(channels) = channels_of(&mut decoder) else { return Ok(None) };
     if width == 0 || height == 0 {
         return Ok(None);
@@ -144,7 +144,7 @@ fn codes(
                     reading.in_place(v)?
                 }
                 DecodingResult::U8(v) => reading.all(&v[..enough(v.len())?])?,
-                _ => return Err(crate::read::unreadable()),
+                _ => return Err(crate::error::unreadable()),
             }
         };
         if count == 1 && turn.way <= 1 {

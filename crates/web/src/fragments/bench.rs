@@ -5,14 +5,34 @@ use amber_core::Station;
 use amber_core::stations;
 use amber_library::Frame;
 use askama::Template;
+use serde::Deserialize;
 
 use super::changes::{ChangesView, kept_in_a_stock};
 use super::columns::{BathView, Group, baths, columns};
 use super::line::LineView;
 use super::masks::{Chosen, MasksView};
 use crate::error::WebError;
-use crate::pages::bench::Open;
 use crate::{Shared, blocking};
+
+/// What the address asks for.
+#[derive(Deserialize)]
+pub struct Open {
+    #[serde(default)]
+    pub station: String,
+    #[serde(default = "first_page")]
+    pub page: usize,
+}
+
+fn first_page() -> usize {
+    1
+}
+
+impl Open {
+    /// What was asked for, if it is built; Film otherwise.
+    pub fn on_bench(&self) -> OnBench {
+        OnBench::named(&self.station, self.page)
+    }
+}
 
 /// The stock in force, as the bench's first column shows it.
 pub struct StockView {

@@ -6,12 +6,11 @@ use actix_web::{HttpResponse, route, web};
 use amber_lab::Lab;
 use amber_library::{Frame, FrameSummary};
 use askama::Template;
-use serde::Deserialize;
 
 use super::html;
 use crate::error::WebError;
 use crate::fragments::bar::{PlateView, UndoView};
-use crate::fragments::bench::OnBench;
+use crate::fragments::bench::{OnBench, Open};
 use crate::fragments::line::LineView;
 use crate::fragments::rail::RailView;
 use crate::{Shared, blocking};
@@ -36,25 +35,6 @@ struct BenchPage {
     line: String,
     bench: String,
     rail: String,
-}
-
-#[derive(Deserialize)]
-pub struct Open {
-    #[serde(default)]
-    pub station: String,
-    #[serde(default = "first_page")]
-    pub page: usize,
-}
-
-fn first_page() -> usize {
-    1
-}
-
-impl Open {
-    /// What was asked for, if it is built; Film otherwise.
-    pub fn on_bench(&self) -> OnBench {
-        OnBench::named(&self.station, self.page)
-    }
 }
 
 #[route("/frames/{id}", method = "GET", method = "HEAD")]

@@ -6,12 +6,29 @@
 
 use multiversion::multiversion;
 
-use super::settings::ColourSettings;
 use crate::colour::hue_bands::{BANDS, shares};
 use crate::colour::oklab::WideToOklab;
 use crate::numeric::{Sampled, exp2};
 use crate::picture::Picture;
 use crate::picture::buffer::SceneLight;
+
+/// Hue in degrees, saturation in -1..1, lightness in stops of one band.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Band {
+    pub hue_degrees: f64,
+    pub saturation: f64,
+    pub stops: f64,
+}
+
+/// What changes colours and leaves tones.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct ColourSettings {
+    /// -1..1.
+    pub saturation: f64,
+    /// -1..1.
+    pub quiet: f64,
+    pub bands: [Band; BANDS],
+}
 
 /// Chroma over lightness at which a colour counts half for the bands.
 const HALF_COLOUR: f32 = 0.05;

@@ -3,9 +3,8 @@
 //! Any number of them. Air, zone placement and local contrast join the global ones before anything is multiplied, so that
 //! they rest on the same bases; light and warmth follow, colour comes last. Softness is handed to the lens.
 
-use super::colour::SceneColour;
-use super::settings::{ColourSettings, StructureSettings, ZONES};
-use super::structure::Structure;
+use super::colour::{ColourSettings, SceneColour};
+use super::structure::{Structure, StructureSettings, ZONES};
 use super::white_balance::{OWN_KELVIN, balance};
 use crate::controls::{Control, List, Own, Unit, Values, range};
 use crate::mask::{MaskUse, PreparedUse};

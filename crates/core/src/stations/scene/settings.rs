@@ -1,7 +1,10 @@
 //! The controls of Scene.
 
+use super::colour::Band;
+pub use super::colour::ColourSettings;
 use super::local::LocalSettings;
 use super::noise::NoiseSettings;
+pub use super::structure::{StructureSettings, ZONES};
 use super::white_balance::OWN_KELVIN;
 use crate::colour::hue_bands::BANDS;
 use crate::controls::{Control, Kind, Own, Scale, Unit, Values, range};
@@ -10,8 +13,6 @@ use crate::stock::Stock;
 
 /// Own headroom of encoded white, in stops.
 const OWN_HEADROOM: f64 = 1.0;
-/// Zones, 0 to X.
-pub const ZONES: usize = 11;
 /// Tones that are balanced apart: shadows, mid-tones, lights.
 pub const TONES: usize = 3;
 
@@ -281,35 +282,6 @@ pub const CONTROLS: [Control; COUNT] = {
     }
     list
 };
-
-/// Hue in degrees, saturation in -1..1, lightness in stops of one band.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub struct Band {
-    pub hue_degrees: f64,
-    pub saturation: f64,
-    pub stops: f64,
-}
-
-/// What changes colours and leaves tones.
-#[derive(Debug, Clone, PartialEq, Default)]
-pub struct ColourSettings {
-    /// -1..1.
-    pub saturation: f64,
-    /// -1..1.
-    pub quiet: f64,
-    pub bands: [Band; BANDS],
-}
-
-/// What looks at a pixel's surroundings.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub struct StructureSettings {
-    /// By how many stops each zone is placed from where it was metered.
-    pub placed_stops: [f64; ZONES],
-    /// -1..1.
-    pub local_contrast: f64,
-    /// -1..1.
-    pub detail: f64,
-}
 
 /// The values of the station.
 #[derive(Debug, Clone, PartialEq)]

@@ -8,11 +8,24 @@
 use multiversion::multiversion;
 
 use super::luminance;
-use super::settings::{StructureSettings, ZONES};
 use crate::numeric::{MonotoneCubic, Sampled, exp2};
 use crate::picture::buffer::SceneLight;
 use crate::picture::guided::LocalLines;
 use crate::picture::{Picture, Plane};
+
+/// Zones, 0 to X.
+pub const ZONES: usize = 11;
+
+/// What looks at a pixel's surroundings.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct StructureSettings {
+    /// By how many stops each zone is placed from where it was metered.
+    pub placed_stops: [f64; ZONES],
+    /// -1..1.
+    pub local_contrast: f64,
+    /// -1..1.
+    pub detail: f64,
+}
 
 /// Radius of the wide and of the fine base, as a share of the frame's diagonal.
 const RADII: [f64; 2] = [0.024, 0.0022];

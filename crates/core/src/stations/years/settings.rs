@@ -1,12 +1,14 @@
 //! The controls of Years.
 
 use super::rates::{Losses, Storage};
-use super::sun;
 use crate::controls::{Choice, Control, Kind, Own, Unit, Values, range};
 use crate::mask::MaskUse;
 use crate::stations::Station;
 use crate::stations::tone::settings::has_silver;
 use crate::stock::{FadeMode, Stock, StockKind};
+
+/// Years of light that the sun at full strength adds.
+const YEARS_OF_SUN: f64 = 70.0;
 
 const fn control(id: &'static str, group: &'static str, label: &'static str) -> Control {
     Control::scalar(id, Station::Years, group, label)
@@ -255,8 +257,8 @@ impl YearsSettings {
         };
         Self {
             losses: by_hand(losses),
-            in_the_sun: by_hand(losses.lit(sun::YEARS * sun.strength, image_per_year)),
-            sun_alone: Losses::NONE.lit(sun::YEARS * sun.strength, image_per_year),
+            in_the_sun: by_hand(losses.lit(YEARS_OF_SUN * sun.strength, image_per_year)),
+            sun_alone: Losses::NONE.lit(YEARS_OF_SUN * sun.strength, image_per_year),
             sun,
             marks: MarksSettings {
                 mirroring: if has_silver(stock) { values.number(&MIRRORING) } else { 0.0 },

@@ -9,8 +9,6 @@ use crate::numeric::smooth_share;
 use crate::numeric::value_noise::ValueNoise;
 use crate::picture::Region;
 
-/// Years of light at full strength.
-pub const YEARS: f64 = 70.0;
 /// Lattice of the unevenness in diagonals, and its weight.
 const UNEVEN: (f64, f32) = (0.35, 0.16);
 
