@@ -33,6 +33,9 @@ pub enum Command {
         /// As JSON.
         #[arg(long)]
         json: bool,
+        /// As the page of the docs.
+        #[arg(long, conflicts_with = "json")]
+        markdown: bool,
     },
     /// Print the JSON Schema of development documents.
     Schema,

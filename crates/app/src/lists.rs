@@ -38,6 +38,41 @@ pub fn controls(as_json: bool) -> Result<(), String> {
     output::print(&listed().iter().map(lines).collect::<Vec<_>>().join("\n"))
 }
 
+/// The JSON Schema of development documents.
+pub fn schema() -> Result<(), String> {
+    let schema = amber_core::schema::development_schema();
+    output::print(&serde_json::to_string_pretty(&schema).map_err(|e| e.to_string())?)
+}
+
+/// `docs/controls.md`: every control by station and group.
+pub fn table_of_controls() -> Result<(), String> {
+    let mut page = String::from(
+        "# Every control\n\nMade by `amber-grain controls --markdown`. Ids are those of development documents and of `--set`; N is the \
+         number of an item of a list, 1 to 99.\n",
+    );
+    let all = listed();
+    for station in amber_core::Station::ALL {
+        let own: Vec<&Control> = all.iter().filter(|c| c.station == station).collect();
+        if own.is_empty() {
+            continue;
+        }
+        page += &format!("\n## {}\n", station.name());
+        for control in own {
+            let unit = if control.unit.words().is_empty() { "" } else { " " };
+            page += &format!(
+                "\n`{}`\n: {}: {}{unit}{}; own value {}.\n  {}\n",
+                control.id,
+                control.full_label(),
+                control.takes(),
+                control.unit.words(),
+                self::own(control),
+                control.help,
+            );
+        }
+    }
+    output::print(page.trim_end())
+}
+
 /// Every control; the members of lists stand with N for the key of an item.
 fn listed() -> Vec<Control> {
     let members = LISTS.into_iter().flat_map(|list| {

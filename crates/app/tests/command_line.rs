@@ -255,6 +255,13 @@ fn the_schemas_in_docs_are_those_of_the_program() {
 }
 
 #[test]
+fn the_table_of_controls_in_docs_is_that_of_the_program() {
+    let printed = amber_grain(&["controls", "--markdown"]).stdout;
+    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/controls.md");
+    assert!(std::fs::read(&path).unwrap() == printed, "{} is out of date", path.display());
+}
+
+#[test]
 fn local_adjustments_and_masks_come_in_a_document() {
     let folder = Folder::new();
     let document = r#"{"version":1,"stock":{"id":"juniper"},"values":{"film.grain.granularity":0},

@@ -49,11 +49,6 @@ pub struct Development {
     pub masks: BTreeMap<String, Mask>,
 }
 
-/// The JSON Schema of development documents.
-pub fn development_schema() -> String {
-    serde_json::to_string_pretty(&schemars::schema_for!(Development)).unwrap_or_default()
-}
-
 fn first_seed() -> u32 {
     1
 }

@@ -14,6 +14,7 @@ pub mod numeric;
 pub mod output;
 pub mod picture;
 pub mod render;
+pub mod schema;
 pub mod stations;
 pub mod stock;
 pub mod text;

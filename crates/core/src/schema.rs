@@ -1,0 +1,68 @@
+//! The JSON Schema of development documents: every control with its kind, range, unit and help.
+
+use serde_json::{Map, Value as Json, json};
+
+use crate::controls::{Control, Kind, MOST_POINTS};
+use crate::development::Development;
+use crate::stations;
+
+/// Keys of a list's items: 1 to 99.
+const KEY: &str = "[1-9][0-9]?";
+
+/// The schema, as JSON.
+pub fn development_schema() -> Json {
+    let mut schema = serde_json::to_value(schemars::schema_for!(Development)).unwrap_or(Json::Null);
+    let values = &mut schema["properties"]["values"];
+    values["properties"] = Json::Object(stations::all().map(|c| (c.id.to_owned(), of_control(c))).collect());
+    values["patternProperties"] = Json::Object(of_lists());
+    values["additionalProperties"] = json!(false);
+    schema
+}
+
+fn of_lists() -> Map<String, Json> {
+    let escaped = |text: &str| text.replace('.', "\\.");
+    let members = stations::LISTS.into_iter().flat_map(|list| {
+        list.members.iter().map(move |member| {
+            let name = escaped(&member.id[list.path.len()..]);
+            (format!("^{}\\.{KEY}{name}$", escaped(list.path)), of_control(member))
+        })
+    });
+    members.collect()
+}
+
+/// What a control takes.
+fn of_control(control: &Control) -> Json {
+    let mut out = match control.kind {
+        Kind::Scalar { low, high, .. } => json!({ "type": "number", "minimum": low, "maximum": high }),
+        Kind::Choice(list) => json!({ "enum": list.iter().map(|choice| choice.id).collect::<Vec<_>>() }),
+        Kind::Switch => json!({ "type": "boolean" }),
+        Kind::Colour => json!({ "type": "string", "pattern": "^#[0-9a-fA-F]{6}$" }),
+        Kind::Mask => json!({ "type": "string", "pattern": "^((not )?[a-z0-9-]{1,24})?$" }),
+        Kind::Curve => {
+            let percent = json!({ "type": "number", "minimum": 0, "maximum": 100 });
+            let point = json!({ "type": "array", "items": percent, "minItems": 2, "maxItems": 2 });
+            json!({ "type": "array", "items": point, "minItems": 2, "maxItems": MOST_POINTS })
+        }
+    };
+    out["title"] = json!(control.full_label());
+    let unit = control.unit.words();
+    let told = if unit.is_empty() { String::new() } else { format!(" In {unit}.") };
+    out["description"] = json!(format!("{}{told}", control.help));
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_control_is_named() {
+        let schema = development_schema();
+        let values = &schema["properties"]["values"];
+        assert_eq!(values["properties"].as_object().map(Map::len), Some(stations::all().count()));
+        assert_eq!(values["properties"]["film.push"]["maximum"], json!(2.0));
+        let members: usize = stations::LISTS.iter().map(|list| list.members.len()).sum();
+        assert_eq!(values["patternProperties"].as_object().map(Map::len), Some(members));
+        assert!(values["patternProperties"]["^scene\\.local\\.[1-9][0-9]?\\.exposure$"]["description"].is_string());
+    }
+}
