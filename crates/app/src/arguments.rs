@@ -158,8 +158,8 @@ pub struct Serve {
     /// Largest upload, in MiB.
     #[arg(long, default_value_t = 512, value_parser = clap::value_parser!(u32).range(1..=MOST_UPLOAD_MIB))]
     pub max_upload_mib: u32,
-    /// A file whose first line is the password that everybody is asked for, or its hash as `amber-grain password` prints it.
-    /// Needed beyond loopback.
+    /// A file whose first line is the password that everybody is asked for, or its hash as `amber-grain password`
+    /// prints it. Needed beyond loopback.
     #[arg(long)]
     pub password_file: Option<PathBuf>,
 }

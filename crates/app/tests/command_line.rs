@@ -333,7 +333,8 @@ fn the_benchmark_reports_stages_chain_memory_and_the_reference() {
     }
 }
 
-/// Two pictures have two pieces of film: without a seed each is developed by its own content, the same one always alike.
+/// Two pictures have two pieces of film: without a seed each is developed by its own content, the same one always
+/// alike.
 #[test]
 fn every_picture_has_accidents_of_its_own() {
     let folder = Folder::new();

@@ -120,8 +120,8 @@ fn files_below(folder: &Path) -> Vec<PathBuf> {
     paths.flat_map(|p| if p.is_dir() { files_below(&p) } else { vec![p] }).collect()
 }
 
-/// A hundred times: uploads and changes by three writers, `kill -9` at any moment, a start. What was acknowledged is there,
-/// nothing half written is left.
+/// A hundred times: uploads and changes by three writers, `kill -9` at any moment, a start. What was acknowledged is
+/// there, nothing half written is left.
 #[test]
 #[ignore = "minutes"]
 fn kill_9_loses_nothing_that_was_acknowledged() {

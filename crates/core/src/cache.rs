@@ -52,8 +52,8 @@ impl<K: Eq + Hash + Copy, V> Cache<K, V> {
         Self { budget, one_larger: false, store: Mutex::default(), made: Condvar::new() }
     }
 
-    /// A cache that keeps the newest value even where it is larger than the budget: what takes long to make and is wanted
-    /// again at once.
+    /// A cache that keeps the newest value even where it is larger than the budget: what takes long to make and is
+    /// wanted again at once.
     pub fn with_one_larger(budget: usize) -> Self {
         Self { one_larger: true, ..Self::new(budget) }
     }

@@ -151,8 +151,8 @@ impl Development {
         replaced
     }
 
-    /// Another stock with the tuning kept as distances from the new stock's own values: differences, or ratios where the
-    /// control says so. Returns the ids of values that met a limit and of those that do not act on the new stock.
+    /// Another stock with the tuning kept as distances from the new stock's own values: differences, or ratios where
+    /// the control says so. Returns the ids of values that met a limit and of those that do not act on the new stock.
     pub fn carry_to_stock(&mut self, old: &Stock, stock: &Stock) -> Vec<String> {
         let tuned = self.values.clone();
         let mut clipped = Vec::new();

@@ -3,8 +3,8 @@
 /// Most characters of a refused value that are said back.
 const SHOWN: usize = 60;
 
-/// Whether a text has only letters and signs that can be seen: no control characters, nothing that turns the direction of
-/// writing.
+/// Whether a text has only letters and signs that can be seen: no control characters, nothing that turns the direction
+/// of writing.
 pub fn is_plain(text: &str) -> bool {
     !text.chars().any(is_hidden)
 }

@@ -211,8 +211,8 @@ fn company(id: &str) -> Vec<(&'static str, Value)> {
     }
 }
 
-/// Every control changes the picture of some stock it applies to: none is only drawn, and none is forgotten by a key of what
-/// is kept between renders.
+/// Every control changes the picture of some stock it applies to: none is only drawn, and none is forgotten by a key of
+/// what is kept between renders.
 #[test]
 fn no_control_is_dead() {
     let scaled = scene();

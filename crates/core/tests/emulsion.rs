@@ -45,7 +45,8 @@ fn granularity_is_the_stated_one() {
     }
 }
 
-/// The same through the renderer, in every layer and on other sizes of film: a field of light that gives the layer D = 1.
+/// The same through the renderer, in every layer and on other sizes of film: a field of light that gives the layer D =
+/// 1.
 #[test]
 fn granularity_is_the_stated_one_through_the_renderer() {
     for (id, size, mm, pitch) in [

@@ -42,8 +42,8 @@ fn discs(width: u32, height: u32, lamps: &[([f64; 2], f64)]) -> Scaled {
     Scaled::full(Arc::new(source), "lamps")
 }
 
-/// Halation against its model: h K*src outside the lamp, K the sum of the three Gaussians of 35, 120 and 300 um, src the
-/// exposure times 1 + boost where the camera clipped. Within a fifth, from lamps of two pixels on.
+/// Halation against its model: h K*src outside the lamp, K the sum of the three Gaussians of 35, 120 and 300 um, src
+/// the exposure times 1 + boost where the camera clipped. Within a fifth, from lamps of two pixels on.
 #[test]
 fn halation_of_small_lamps_is_the_formula() {
     let stock = Catalogue::find("sirocco").unwrap();

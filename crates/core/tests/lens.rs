@@ -154,7 +154,8 @@ fn falls_of_light_have_no_ring() {
     }
 }
 
-/// Handbook values (common practice): daylight through a filter of +112 mired exposes a film for lamplight as lamplight does.
+/// Handbook values (common practice): daylight through a filter of +112 mired exposes a film for lamplight as lamplight
+/// does.
 #[test]
 fn daylight_through_112_mired_is_lamplight() {
     let lamp = Catalogue::all().iter().find(|s| s.balance_kelvin < 4000.0 && s.layers() == 3).unwrap();

@@ -109,8 +109,8 @@ fn any_two_stocks_differ_on_a_chart() {
     assert!(closest[0].0 >= 3.0, "{:.2?}", closest[0]);
 }
 
-/// No two colour negatives share an emulsion: dyes, interlayer effects and the grain's law differ, pair by pair; and no two
-/// contact processes a negative.
+/// No two colour negatives share an emulsion: dyes, interlayer effects and the grain's law differ, pair by pair; and no
+/// two contact processes a negative.
 #[test]
 fn emulsions_are_not_shared() {
     let distinct = |stocks: Vec<&Stock>, of: &dyn Fn(&Stock) -> String| {
@@ -180,8 +180,8 @@ fn negatives_and_fast_films_show_more_grain() {
     assert!(heron > 1.5 * tern && juniper > 1.3 * alder && hawthorn > 1.2 * juniper);
 }
 
-/// Colour grain is less colourful than it is bright, on every colour film and at every tone: the dye clouds of the three
-/// layers overlap, and half of their fluctuation is in common.
+/// Colour grain is less colourful than it is bright, on every colour film and at every tone: the dye clouds of the
+/// three layers overlap, and half of their fluctuation is in common.
 #[test]
 fn colour_grain_is_brighter_than_colourful() {
     for stock in Catalogue::all().iter().filter(|s| s.layers() == 3 && s.screen.is_none()) {
@@ -193,8 +193,8 @@ fn colour_grain_is_brighter_than_colourful() {
     }
 }
 
-/// Filters for light balance as handbooks list them (common practice): from one colour temperature to another, in mired.
-/// A film balanced for the second sees the first through the filter as its own light.
+/// Filters for light balance as handbooks list them (common practice): from one colour temperature to another, in
+/// mired. A film balanced for the second sees the first through the filter as its own light.
 #[test]
 fn filters_take_one_light_to_another() {
     let lamp = Catalogue::all().iter().find(|s| s.balance_kelvin < 4000.0 && s.layers() == 3).unwrap();

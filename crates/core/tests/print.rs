@@ -1,5 +1,5 @@
-//! The print, control by control: what a printer expects of paper, enlarger, edges, curve and hues. Common practice where
-//! no source is named.
+//! The print, control by control: what a printer expects of paper, enlarger, edges, curve and hues. Common practice
+//! where no source is named.
 
 use amber_core::stations;
 use std::sync::Arc;

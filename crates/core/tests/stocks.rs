@@ -1,4 +1,5 @@
-//! What the stocks, the bath and the print promise, measured on the output. Figures without a source are the film model's.
+//! What the stocks, the bath and the print promise, measured on the output. Figures without a source are the film
+//! model's.
 
 use amber_core::stations;
 use std::sync::Arc;
@@ -68,8 +69,8 @@ fn b_at(ramp: &[Lab], lightness: f64) -> f64 {
     low[2] + (high[2] - low[2]) * (lightness - low[0]) / (high[0] - low[0])
 }
 
-/// The trade's signature of crossed slide film (common practice, no source): lights go yellow-orange, darks blue; in the
-/// lights red and green rise and blue sinks, in the darks the reverse. Figures: the film model's.
+/// The trade's signature of crossed slide film (common practice, no source): lights go yellow-orange, darks blue; in
+/// the lights red and green rise and blue sinks, in the darks the reverse. Figures: the film model's.
 #[test]
 fn crossed_slide_film_has_its_signature() {
     let light = greys((-80..60).map(|i| f64::from(i) / 12.0));
@@ -140,8 +141,8 @@ fn black_and_white_are_densities_of_the_print() {
     }
 }
 
-/// 20 CC of yellow is 0.20 density in the printing light (CC unit, common practice): with the brightness kept, the print of
-/// grey keeps its luminance.
+/// 20 CC of yellow is 0.20 density in the printing light (CC unit, common practice): with the brightness kept, the
+/// print of grey keeps its luminance.
 #[test]
 fn brightness_is_kept_when_asked() {
     let tern = Catalogue::find("tern").unwrap();

@@ -172,7 +172,8 @@ fn years_never_darken_the_blacks_and_none_change_nothing() {
     }
 }
 
-/// By what it is made of (common practice, no source): a drawer turns dyes red, light makes iron blue pale, silver browns.
+/// By what it is made of (common practice, no source): a drawer turns dyes red, light makes iron blue pale, silver
+/// browns.
 #[test]
 fn each_picture_ages_in_its_own_way() {
     let grey = |id: &str, values: &[(&str, Value)]| {

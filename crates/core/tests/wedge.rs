@@ -101,7 +101,8 @@ fn films_have_their_stated_speed() {
     }
 }
 
-/// Push and pull gain and lose the share of real speed that the model states: 0.35 of a stop and 0.5 in negatives, 0.93 and
+/// Push and pull gain and lose the share of real speed that the model states: 0.35 of a stop and 0.5 in negatives, 0.93
+/// and
 /// 0.95 in reversal films (a model choice; common practice agrees that a negative gains a third to a half).
 #[test]
 fn push_gains_the_stated_speed() {
@@ -120,8 +121,8 @@ fn push_gains_the_stated_speed() {
     }
 }
 
-/// Common practice, no source: a push raises the contrast of every film, instants included, and a pull lowers it. Read as
-/// the steepest tenth of log exposure of the wedge.
+/// Common practice, no source: a push raises the contrast of every film, instants included, and a pull lowers it. Read
+/// as the steepest tenth of log exposure of the wedge.
 #[test]
 fn push_raises_the_contrast_of_the_wedge() {
     let steepest = |wedge: &Wedge, layer: usize| {

@@ -1,7 +1,7 @@
 //! Samples of a file become a source's codes: bit depth, transparency, profile, in one pass.
 //!
-//! Pictures are converted by chunks and in parallel, so that beside the samples and the codes nothing of the picture's size is
-//! ever held; samples that take as much room as codes are converted where they lie.
+//! Pictures are converted by chunks and in parallel, so that beside the samples and the codes nothing of the picture's
+//! size is ever held; samples that take as much room as codes are converted where they lie.
 
 use rayon::prelude::*;
 

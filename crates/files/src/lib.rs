@@ -1,7 +1,8 @@
 //! Reading and writing pictures: formats, colour profiles, metadata.
 //!
 //! In: JPEG, PNG, TIFF (8 and 16 bit), the embedded profile converted to the working space, orientation applied. Out:
-//! JPEG and 16-bit TIFF in sRGB with a profile and the original's EXIF; 32-bit float TIFF for quantities; PNG for views.
+//! JPEG and 16-bit TIFF in sRGB with a profile and the original's EXIF; 32-bit float TIFF for quantities; PNG for
+//! views.
 
 mod chunks;
 mod codes;

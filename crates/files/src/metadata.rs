@@ -25,8 +25,8 @@ const DESCRIPTIVE: [Tag; 10] = [
 
 /// The EXIF fields of a picture that are worth keeping.
 ///
-/// Orientation is left out (it has been applied), so are sizes, thumbnails and maker notes (whose inner offsets would be
-/// wrong anywhere else).
+/// Orientation is left out (it has been applied), so are sizes, thumbnails and maker notes (whose inner offsets would
+/// be wrong anywhere else).
 #[derive(Debug, Clone, Default)]
 pub struct Metadata {
     fields: Vec<Field>,

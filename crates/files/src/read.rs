@@ -1,7 +1,7 @@
 //! Opening a picture.
 //!
-//! Nothing of a file is believed before it is measured: its pixels, the length of its palette, what its profile and its EXIF
-//! unpack to. What a decoder still stumbles over is a damaged file, never the end of the program.
+//! Nothing of a file is believed before it is measured: its pixels, the length of its palette, what its profile and its
+//! EXIF unpack to. What a decoder still stumbles over is a damaged file, never the end of the program.
 
 use std::io::Cursor;
 use std::panic::{AssertUnwindSafe, catch_unwind};

@@ -1,7 +1,7 @@
 //! What of an EXIF block is read at all.
 //!
-//! A block's entries may all point at the same bytes: read as they stand, 1 MB of a file becomes 16 GB of fields. So the
-//! entries are sieved first, each tag once and within bounds, and only what passes is handed on, as a small block.
+//! A block's entries may all point at the same bytes: read as they stand, 1 MB of a file becomes 16 GB of fields. So
+//! the entries are sieved first, each tag once and within bounds, and only what passes is handed on, as a small block.
 
 use std::collections::HashSet;
 

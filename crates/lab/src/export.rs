@@ -74,8 +74,8 @@ struct Job {
     finished: Mutex<Option<Result<u64, String>>>,
 }
 
-/// The exports of this run: one at a time, since each takes all render threads anyway, and twice the memory would not make
-/// it faster.
+/// The exports of this run: one at a time, since each takes all render threads anyway, and twice the memory would not
+/// make it faster.
 #[derive(Default)]
 pub struct Exports {
     queue: Mutex<Queue>,

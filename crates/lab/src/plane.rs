@@ -34,8 +34,8 @@ const END_TOLERANCE: f64 = 0.6;
 /// Steps of the print for one step of an 8-bit picture from which bands are to be feared.
 const BAND_STEP: f64 = 2.0;
 
-/// Readings as 16-bit integers, plane after plane: scene exposure in stops from mid grey x 256; density of three layers now
-/// and in the stock x 4096; L*, a*, b* x 100; marks.
+/// Readings as 16-bit integers, plane after plane: scene exposure in stops from mid grey x 256; density of three layers
+/// now and in the stock x 4096; L*, a*, b* x 100; marks.
 #[derive(Debug)]
 pub struct ReadingPlane {
     pub width: u32,

@@ -87,8 +87,8 @@ impl Lab {
         })
     }
 
-    /// A small source, its noise averaged by the reduction and not smoothed; a tile's is made from the contact sheet's, which
-    /// is there already.
+    /// A small source, its noise averaged by the reduction and not smoothed; a tile's is made from the contact sheet's,
+    /// which is there already.
     fn small(&self, frame: &FrameSummary, size: ThumbnailSize) -> Result<Scaled, LabError> {
         let level = |edge: u32| Level::covering(edge, frame.width, frame.height);
         if size == ThumbnailSize::Tile {
@@ -111,8 +111,8 @@ pub fn stock_version(frame: &FrameSummary, stock: &Stock) -> String {
 const MOST_BYTES: u64 = 64 << 20;
 const LEFT_BYTES: u64 = 48 << 20;
 
-/// Small pictures on disk, by what they depend on. They are a convenience: the folder may be deleted at any time, and a full
-/// disk must not take the picture away.
+/// Small pictures on disk, by what they depend on. They are a convenience: the folder may be deleted at any time, and a
+/// full disk must not take the picture away.
 pub(crate) struct Folder {
     path: PathBuf,
     /// Bytes in it; not known before the first is put there.

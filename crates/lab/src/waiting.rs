@@ -1,7 +1,8 @@
 //! Whether anybody still waits for a piece of work.
 //!
-//! A request that is answered by a render carries a [`Waiting`]; when its connection closes, the render ends within a tile's
-//! time. The lab asks for the waiting of the thread that called it, so that no reading or thumbnail can forget it.
+//! A request that is answered by a render carries a [`Waiting`]; when its connection closes, the render ends within a
+//! tile's time. The lab asks for the waiting of the thread that called it, so that no reading or thumbnail can forget
+//! it.
 
 use std::cell::RefCell;
 use std::sync::Arc;

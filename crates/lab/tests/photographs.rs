@@ -40,8 +40,8 @@ fn request<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Developmen
     RenderRequest { scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false }
 }
 
-/// On photographs, rightly exposed and one and two stops over, p95 CIEDE2000 < 0.3 and max < 1.2 between the table and the
-/// exact spectral computation.
+/// On photographs, rightly exposed and one and two stops over, p95 CIEDE2000 < 0.3 and max < 1.2 between the table and
+/// the exact spectral computation.
 #[test]
 fn the_table_agrees_with_the_exact_way() {
     let renderer = renderer();

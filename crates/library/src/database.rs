@@ -1,7 +1,7 @@
 //! SQLite: one writer thread, pooled readers.
 //!
-//! What is acknowledged is on the disk (`synchronous=FULL`: the log is synced before a commit returns). After a clean stop
-//! the whole library is one file: the log is written back and removed.
+//! What is acknowledged is on the disk (`synchronous=FULL`: the log is synced before a commit returns). After a clean
+//! stop the whole library is one file: the log is written back and removed.
 
 use std::path::{Path, PathBuf};
 use std::sync::mpsc::{Sender, channel};

@@ -59,7 +59,8 @@ impl Library {
         Ok(library)
     }
 
-    /// Takes away what was interrupted: files half-written, originals that came or went without a frame, unused strokes.
+    /// Takes away what was interrupted: files half-written, originals that came or went without a frame, unused
+    /// strokes.
     fn sweep(&self) -> Result<(), LibraryError> {
         for part in ["originals", "exports", "cache"] {
             originals::sweep_partial(&self.folder.join(part));

@@ -1,8 +1,8 @@
 //! Who may talk to the application, and what its pages may do.
 //!
-//! It trusts whoever sits at the machine, so a web page from elsewhere must not be able to speak for them: requests with
-//! a foreign Host (DNS rebinding) or, where something is changed, a foreign Origin are refused. Pages run no script but
-//! the application's own files.
+//! It trusts whoever sits at the machine, so a web page from elsewhere must not be able to speak for them: requests
+//! with a foreign Host (DNS rebinding) or, where something is changed, a foreign Origin are refused. Pages run no
+//! script but the application's own files.
 
 use std::time::Duration;
 

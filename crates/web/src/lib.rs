@@ -132,8 +132,8 @@ impl Drop for Asking {
     }
 }
 
-/// Runs lab work on a blocking thread. When the connection closes, renders that it asked for end; when the work panics, that
-/// is an error of this answer only.
+/// Runs lab work on a blocking thread. When the connection closes, renders that it asked for end; when the work panics,
+/// that is an error of this answer only.
 async fn blocking<T: Send + 'static>(
     shared: &web::Data<Shared>,
     work: impl FnOnce(&Arc<Lab>) -> Result<T, WebError> + Send + 'static,

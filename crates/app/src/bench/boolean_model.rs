@@ -1,5 +1,6 @@
-//! The plain Monte Carlo of the Boolean grain model, pixel by pixel (Newson, Delon, Galerne 2017): the reference against
-//! which the fast grain is timed. Opaque discs of one radius; a pixel is the share of random points that no disc covers.
+//! The plain Monte Carlo of the Boolean grain model, pixel by pixel (Newson, Delon, Galerne 2017): the reference
+//! against which the fast grain is timed. Opaque discs of one radius; a pixel is the share of random points that no
+//! disc covers.
 
 /// Grains per square um and their radius.
 pub struct BooleanModel {

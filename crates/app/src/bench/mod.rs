@@ -1,5 +1,5 @@
-//! `amber-grain bench`: how long a frame takes, stage by stage, and what it needs. Figures of one run are to be compared
-//! with one another, not with those of another machine.
+//! `amber-grain bench`: how long a frame takes, stage by stage, and what it needs. Figures of one run are to be
+//! compared with one another, not with those of another machine.
 
 mod boolean_model;
 mod lens;

@@ -1,7 +1,7 @@
 //! Lists of controls: as many of a kind as a frame wants, such as local adjustments.
 //!
-//! The members of a list are declared once. Each of its items has a key, a number that stays with it; the values of item 3 of
-//! `scene.local` are `scene.local.3.exposure` and so on.
+//! The members of a list are declared once. Each of its items has a key, a number that stays with it; the values of
+//! item 3 of `scene.local` are `scene.local.3.exposure` and so on.
 
 use std::collections::BTreeMap;
 use std::sync::{Mutex, PoisonError};

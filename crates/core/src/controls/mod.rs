@@ -104,8 +104,8 @@ pub enum Kind {
     Curve,
     /// A colour of sRGB, written #rrggbb.
     Colour,
-    /// Where something applies: a mask of the frame by its id, `not` before it for all but the mask, or nothing for the whole
-    /// picture.
+    /// Where something applies: a mask of the frame by its id, `not` before it for all but the mask, or nothing for the
+    /// whole picture.
     Mask,
 }
 
@@ -177,8 +177,8 @@ impl Control {
         }
     }
 
-    /// Whether its value stays when another stock is loaded: what belongs to the picture, and all that is done to the light
-    /// before the film and not stated by the stock.
+    /// Whether its value stays when another stock is loaded: what belongs to the picture, and all that is done to the
+    /// light before the film and not stated by the stock.
     pub fn stays_with_the_picture(&self) -> bool {
         let stated = matches!(self.own, Own::Stock(_) | Own::StockChoice(_));
         self.picture_specific || (self.station < Station::Film && !stated)

@@ -1,8 +1,9 @@
 //! By edge: a region grown from strokes to the edges around it.
 //!
-//! From the strokes outward each pixel is reached over its neighbours; a way costs the dearest pixel on it, which is how far its
-//! colour is from those under the strokes, or the edge on which it lies. What is reached cheaply enough belongs to the region.
-//! It is grown on the small picture, its texture smoothed, and given the full picture's edges by a guided filter. Model choices.
+//! From the strokes outward each pixel is reached over its neighbours; a way costs the dearest pixel on it, which is
+//! how far its colour is from those under the strokes, or the edge on which it lies. What is reached cheaply enough
+//! belongs to the region. It is grown on the small picture, its texture smoothed, and given the full picture's edges by
+//! a guided filter. Model choices.
 
 use std::collections::VecDeque;
 

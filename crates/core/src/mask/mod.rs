@@ -1,8 +1,9 @@
 //! Masks: where something applies.
 //!
 //! A mask belongs to a frame. Its places are shares of the picture as it came (oriented, uncropped), so it stays on its
-//! subject whatever is cropped, straightened or mirrored; lengths are shares of that picture's diagonal. Shapes are kept as
-//! what they are (strokes, ellipses, ranges), never as pixels. A value is 0 where nothing applies and 1 where all does.
+//! subject whatever is cropped, straightened or mirrored; lengths are shares of that picture's diagonal. Shapes are
+//! kept as what they are (strokes, ellipses, ranges), never as pixels. A value is 0 where nothing applies and 1 where
+//! all does.
 
 mod brush;
 mod grown;

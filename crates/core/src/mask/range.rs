@@ -1,7 +1,7 @@
 //! Ranges of hue and of tone, read from the decoded picture.
 //!
-//! Hue is Oklab's; a colour counts the more the stronger it is, for a grey has no hue. Tone is luminance in zones, V at mid
-//! grey, before exposure.
+//! Hue is Oklab's; a colour counts the more the stronger it is, for a grey has no hue. Tone is luminance in zones, V at
+//! mid grey, before exposure.
 
 use multiversion::multiversion;
 

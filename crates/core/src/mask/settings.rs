@@ -1,5 +1,5 @@
-//! What can be set of a mask, its parts and its brush, as the interface shows it. Numbers are per cent of what the document
-//! holds, but for angles and zones.
+//! What can be set of a mask, its parts and its brush, as the interface shows it. Numbers are per cent of what the
+//! document holds, but for angles and zones.
 
 use crate::controls::{Control, Kind, Own, Unit, range};
 use crate::stations::Station;

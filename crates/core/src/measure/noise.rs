@@ -1,8 +1,8 @@
 //! How noisy a picture is, tone by tone.
 //!
-//! In blocks of the picture, the finest diagonal detail is taken (a Haar step); its median absolute value over 0.6745 is
-//! the standard deviation of noise (Donoho, Johnstone 1994). Blocks with texture read too much, so of the blocks of one
-//! tone the quieter quarter speaks. Noise of colour is read at half the size, because cameras keep colour coarser.
+//! In blocks of the picture, the finest diagonal detail is taken (a Haar step); its median absolute value over 0.6745
+//! is the standard deviation of noise (Donoho, Johnstone 1994). Blocks with texture read too much, so of the blocks of
+//! one tone the quieter quarter speaks. Noise of colour is read at half the size, because cameras keep colour coarser.
 
 use crate::picture::Source;
 use crate::picture::source::encoded_of_code;

@@ -1,10 +1,10 @@
 //! Table look-ups eight at a time, where the processor can gather.
 //!
-//! The only place with machine instructions by name: compilers do not turn indexed loads into gathers by themselves. Same
-//! operations in the same order as the scalar look-up, so the same bits.
+//! The only place with machine instructions by name: compilers do not turn indexed loads into gathers by themselves.
+//! Same operations in the same order as the scalar look-up, so the same bits.
 
-/// Interpolates `values` at (x - start) * per_step for as many values of `row` as go in groups of eight; returns how many
-/// were done. None where the processor cannot gather.
+/// Interpolates `values` at (x - start) * per_step for as many values of `row` as go in groups of eight; returns how
+/// many were done. None where the processor cannot gather.
 pub(super) fn map_in_place(start: f32, per_step: f32, last: f32, values: &[f32], row: &mut [f32]) -> usize {
     #[cfg(target_arch = "x86_64")]
     if std::arch::is_x86_feature_detected!("avx2") && (2..i32::MAX as usize).contains(&values.len()) {

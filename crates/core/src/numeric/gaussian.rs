@@ -5,8 +5,8 @@ use crate::picture::Region;
 /// Below this many pixels a sampled Gaussian's variance is not its parameter's, whatever is cut off.
 const SAMPLED_WELL: f64 = 0.8;
 
-/// One side of a Gaussian's taps, the middle first; both sides together sum to one. It ends `reach` standard deviations out;
-/// what is cut off there is made up for, so that the taps have the variance that was asked for.
+/// One side of a Gaussian's taps, the middle first; both sides together sum to one. It ends `reach` standard deviations
+/// out; what is cut off there is made up for, so that the taps have the variance that was asked for.
 pub fn taps(sigma: f64, reach: f64) -> Vec<f32> {
     let radius = (reach * sigma).ceil() as i32;
     let sampled = |sigma: f64| -> Vec<f64> {

@@ -1,6 +1,7 @@
 //! Which noise: each accident of a frame is drawn from a layer of the hash of its own, so that no two are alike.
 
-/// A layer of hashed noise. Its number is part of what a frame looks like: numbers are never changed, and none is used twice.
+/// A layer of hashed noise. Its number is part of what a frame looks like: numbers are never changed, and none is used
+/// twice.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum NoiseLayer {
     /// White noise of a film layer's grain, 0 to 2.

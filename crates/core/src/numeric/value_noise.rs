@@ -1,7 +1,7 @@
 //! Smooth noise addressed by the place on the film.
 //!
-//! Hashed Gaussians on a lattice, mixed with quintic weights and divided by the root of the weights' squares, so that the
-//! variance is 1 everywhere. Positions are micrometres from the full frame's corner: a tile is a crop of the whole.
+//! Hashed Gaussians on a lattice, mixed with quintic weights and divided by the root of the weights' squares, so that
+//! the variance is 1 everywhere. Positions are micrometres from the full frame's corner: a tile is a crop of the whole.
 
 use super::NoiseLayer;
 use super::hashed_noise::RowKey;

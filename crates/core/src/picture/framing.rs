@@ -1,9 +1,10 @@
 //! Framing: format, crop, straightening, turning, mirroring, and the lens's distortion.
 //!
-//! Runs before everything else: out of the decoded picture it makes the picture that the camera would have taken. A format
-//! fills the camera's gate. What is cut from it afterwards (size, place, straightening) is cut under the enlarger: the film
-//! keeps its scale and its grain. Nothing is lost: the original stays, and the settings can be changed again.
-//! Distortion: r (1 + k r^2), r = 1 at the picture's corner. Sampled by Catmull and Rom's cubic in linear light.
+//! Runs before everything else: out of the decoded picture it makes the picture that the camera would have taken. A
+//! format fills the camera's gate. What is cut from it afterwards (size, place, straightening) is cut under the
+//! enlarger: the film keeps its scale and its grain. Nothing is lost: the original stays, and the settings can be
+//! changed again. Distortion: r (1 + k r^2), r = 1 at the picture's corner. Sampled by Catmull and Rom's cubic in
+//! linear light.
 
 use std::collections::HashMap;
 

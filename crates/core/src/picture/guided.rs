@@ -1,8 +1,8 @@
 //! The guided filter: smoothing that keeps to the edges of a guide (He, Sun, Tang 2010).
 //!
-//! Round every pixel the filtered values are a straight line of the guide. The lines are fitted on a small picture and read
-//! at any size (He, Sun 2015, "Fast guided filter"): the full picture's own guide brings its fine edges back. So previews
-//! and exports rest on the same lines, and a region is a crop of the whole.
+//! Round every pixel the filtered values are a straight line of the guide. The lines are fitted on a small picture and
+//! read at any size (He, Sun 2015, "Fast guided filter"): the full picture's own guide brings its fine edges back. So
+//! previews and exports rest on the same lines, and a region is a crop of the whole.
 
 use crate::picture::{Plane, Region};
 
@@ -14,8 +14,8 @@ pub struct LocalLines {
 }
 
 impl LocalLines {
-    /// Fits `input` as a line of `guide` in squares of side 2 radius + 1. Variances of the guide well below `epsilon` are
-    /// smoothed away, those well above it stay as edges.
+    /// Fits `input` as a line of `guide` in squares of side 2 radius + 1. Variances of the guide well below `epsilon`
+    /// are smoothed away, those well above it stay as edges.
     pub fn fit(guide: &Plane, input: &Plane, radius: usize, epsilon: f32) -> Self {
         let mean = guide.boxed(radius);
         let mean_input = input.boxed(radius);
@@ -23,8 +23,8 @@ impl LocalLines {
         let product = guide.with(input, |a, b| a * b).boxed(radius);
         let means = mean.with(&mean_input, |a, b| a * b);
         let covariance = product.with(&means, |p, m| p - m);
-        // squared, where the paper has c / (v + epsilon): the decision between texture and edge is sharper, so that hard
-        // edges leave no rim (an edge of 4 stops: 0.02 stops instead of 0.17)
+        // squared, where the paper has c / (v + epsilon): the decision between texture and edge is sharper, so that
+        // hard edges leave no rim (an edge of 4 stops: 0.02 stops instead of 0.17)
         let slope = covariance.with(&variance, |c, v| c * v / (v * v + epsilon * epsilon));
         let offset = mean_input.with(&slope.with(&mean, |s, m| s * m), |i, sm| i - sm);
         Self { slope: slope.boxed(radius), offset: offset.boxed(radius) }

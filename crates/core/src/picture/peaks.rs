@@ -1,9 +1,9 @@
 //! What a reduced picture would forget: small bright things in its pixels.
 //!
-//! A lamp of two pixels is a grey speck after the picture was reduced; what weighs light by how bright it is (halation, bloom)
-//! would not see it. So a reduced picture remembers, for every pixel that holds something much brighter than the rest of it,
-//! the two of them apart: how much of the pixel is bright, and the colours of both. `share * bright + (1 - share) * rest` is the
-//! pixel itself.
+//! A lamp of two pixels is a grey speck after the picture was reduced; what weighs light by how bright it is (halation,
+//! bloom) would not see it. So a reduced picture remembers, for every pixel that holds something much brighter than the
+//! rest of it, the two of them apart: how much of the pixel is bright, and the colours of both. `share * bright + (1 -
+//! share) * rest` is the pixel itself.
 
 use rayon::prelude::*;
 
@@ -13,7 +13,8 @@ use super::source::{code_of_light, linear_of_code};
 
 /// Linear light of the lightest channel from which a thing may be a peak.
 const BRIGHT: f32 = 0.5;
-/// How much brighter than the mean of its pixel it is at least; and where it may be a lamp, which a little grey makes none.
+/// How much brighter than the mean of its pixel it is at least; and where it may be a lamp, which a little grey makes
+/// none.
 const ABOVE_MEAN: f32 = 0.08;
 const ABOVE_MEAN_OF_LAMPS: f32 = 0.02;
 const LAMP: f32 = 0.85;

@@ -95,7 +95,8 @@ impl Plane {
         out
     }
 
-    /// What was halved `times` over, at the size that it had: the last column and row of a halved plane may stand for one only.
+    /// What was halved `times` over, at the size that it had: the last column and row of a halved plane may stand for
+    /// one only.
     pub fn doubled(&self, times: u32, width: usize, height: usize) -> Vec<f32> {
         self.enlarged(self.width << times, self.height << times, Region::whole(width as u32, height as u32))
     }

@@ -8,8 +8,8 @@ use crate::colour::transfer::{decode_srgb, encode_srgb, encode_srgb_f32};
 
 /// A picture as 16-bit codes of *extended* sRGB: primaries and curve of sRGB, continued to values below 0 and above 1.
 ///
-/// Every colour of BT.2020 has a code (encoded -0.8 to 1.3), every 8-bit sRGB value is met exactly, and a quarter of the
-/// memory of floats suffices. Pixels are interleaved R, G, B; orientation is already applied.
+/// Every colour of BT.2020 has a code (encoded -0.8 to 1.3), every 8-bit sRGB value is met exactly, and a quarter of
+/// the memory of floats suffices. Pixels are interleaved R, G, B; orientation is already applied.
 #[derive(Debug, Clone)]
 pub struct Source {
     width: u32,

@@ -1,4 +1,5 @@
-//! The light that reaches the film: composed here, once, for tiles, for the planes of spread light, and for effects alone.
+//! The light that reaches the film: composed here, once, for tiles, for the planes of spread light, and for effects
+//! alone.
 
 use std::sync::Arc;
 

@@ -1,6 +1,7 @@
 //! Effects inside the print's table that do not act everywhere: toning, age and sun through masks.
 //!
-//! The picture is read from a table with and a table without each of them, and the reflectances are mixed by where it acts.
+//! The picture is read from a table with and a table without each of them, and the reflectances are mixed by where it
+//! acts.
 
 use std::sync::Arc;
 

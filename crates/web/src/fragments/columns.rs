@@ -21,8 +21,8 @@ pub struct Group {
     pub wide: bool,
     /// What it is drawn as: empty for its controls, `zones`, `baths` or `ramp`.
     pub drawn: &'static str,
-    /// A tool of the column: `bloom`, `halation`, `grain` (shown alone), `hue`, `band`, `neutral`, `place`, `crop` (on the picture), `meter` or `masks`;
-    /// empty for none.
+    /// A tool of the column: `bloom`, `halation`, `grain` (shown alone), `hue`, `band`, `neutral`, `place`, `crop` (on
+    /// the picture), `meter` or `masks`; empty for none.
     pub tool: &'static str,
     pub tabs: Vec<Tab>,
 }

@@ -35,7 +35,8 @@ struct Answer {
 impl Answer {
     /// `anew`: the bench's controls too, because their values were changed from elsewhere.
     ///
-    /// What is answered was done: a part that cannot be drawn is left out and said, it does not turn the answer into a failure.
+    /// What is answered was done: a part that cannot be drawn is left out and said, it does not turn the answer into a
+    /// failure.
     fn new(lab: &Arc<Lab>, frame: &Frame, on_bench: &OnBench, anew: bool, message: &str) -> Self {
         let f = &frame.summary;
         let mut message = message.to_owned();

@@ -136,8 +136,8 @@ pub async fn tones(
 /// Foot of the exposure axis in the drawing of zone placement.
 const ZONES_FOOT: f64 = 58.0;
 
-/// The exposure axis for zone placement: the film's curve, the picture as metered (filled) and as placed (outline), and the
-/// share of the picture that was metered in each zone.
+/// The exposure axis for zone placement: the film's curve, the picture as metered (filled) and as placed (outline), and
+/// the share of the picture that was metered in each zone.
 #[post("/frames/{id}/zones")]
 pub async fn zones(
     shared: web::Data<Shared>,

@@ -1,9 +1,9 @@
 //! Bath: development.
 //!
 //! Comes in: layer exposure. Goes out: density of each layer. The bath owns what development does: the chemistry
-//! (matched, or crossed: `stock::crossing`), the silver that a skipped bleach leaves, time and fog, and how evenly it all
-//! went (`uneven`). The slow blotches of an old film (`mottle`) are laid on here too. Both are functions of the place on
-//! the film alone, so a region is a crop of the whole.
+//! (matched, or crossed: `stock::crossing`), the silver that a skipped bleach leaves, time and fog, and how evenly it
+//! all went (`uneven`). The slow blotches of an old film (`mottle`) are laid on here too. Both are functions of the
+//! place on the film alone, so a region is a crop of the whole.
 
 pub mod mottle;
 pub mod settings;

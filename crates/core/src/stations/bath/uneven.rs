@@ -1,8 +1,8 @@
 //! Uneven development: the bath worked more here, less there.
 //!
 //! Development multiplies the density above fog (on a slide, what development took away from the greatest density) by
-//! 1 + u n(x, y): n is slow noise of two octaves, the longer a third of the frame, plus streaks along the short side and
-//! an edge term that dies away within a few millimetres. A model choice.
+//! 1 + u n(x, y): n is slow noise of two octaves, the longer a third of the frame, plus streaks along the short side
+//! and an edge term that dies away within a few millimetres. A model choice.
 
 use super::settings::UnevenSettings;
 use crate::numeric::NoiseLayer;

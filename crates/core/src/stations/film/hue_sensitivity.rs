@@ -1,8 +1,8 @@
 //! Sensitivity by hue: how light or dark each hue is recorded. For black and white this is the mix of the colours.
 //!
-//! Eight smooth bands in the hue of Oklab (a partition of unity); their weight grows with chroma, so greys are untouched.
-//! All layers of a pixel are multiplied by 2^(sum of weight x stops): it acts as a filter of that hue would, before the
-//! film. A model choice.
+//! Eight smooth bands in the hue of Oklab (a partition of unity); their weight grows with chroma, so greys are
+//! untouched. All layers of a pixel are multiplied by 2^(sum of weight x stops): it acts as a filter of that hue would,
+//! before the film. A model choice.
 
 use multiversion::multiversion;
 
@@ -16,7 +16,8 @@ use crate::picture::buffer::SceneLight;
 /// Chroma at which a colour counts half.
 const HALF_CHROMA: f32 = 0.04;
 
-/// Hue in degrees and chroma of working-space light, judged at the brightness of mid grey so that exposure does not count.
+/// Hue in degrees and chroma of working-space light, judged at the brightness of mid grey so that exposure does not
+/// count.
 #[inline(always)]
 fn hue_and_chroma(oklab: &WideToOklab, rgb: [f32; 3]) -> (f32, f32) {
     let w = WIDE_LUMINANCE;

@@ -37,8 +37,8 @@ impl Interlayer {
         })
     }
 
-    /// Log10 exposures of R, G, B after the layers have restrained one another, in place; `scratch` has rows at least as
-    /// long.
+    /// Log10 exposures of R, G, B after the layers have restrained one another, in place; `scratch` has rows at least
+    /// as long.
     pub fn apply<const N: usize>(&self, x: [&mut [f32]; 3], scratch: &mut [[f32; N]; 3]) {
         let count = x[0].len();
         for (f, row) in scratch.iter_mut().zip(&x) {

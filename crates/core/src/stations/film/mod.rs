@@ -4,11 +4,11 @@
 //!
 //! Every layer sees the scene through its spectral sensitivity (`layer_matrix`); its log exposure is restrained by
 //! its neighbours' development (`interlayer`) and turned into density by its characteristic curve (`curve`), placed
-//! by the film's speed (`placement`, `speed`) and changed by push or pull (`push`). Before that the base throws light back
-//! (`halation`); a stock may see beyond red (`near_infrared`), a development weigh the hues (`hue_sensitivity`). Grain is
-//! laid on density (`grain`).
-//! Sources: Hurter and Driffield's form of the curve (our own smooth one); ISO 6, ISO 5800, ISO 2240 for speed;
-//! Mallett and Yuksel 2019 for the spectra of RGB; Nutting and Mees for gamma against time.
+//! by the film's speed (`placement`, `speed`) and changed by push or pull (`push`). Before that the base throws light
+//! back (`halation`); a stock may see beyond red (`near_infrared`), a development weigh the hues (`hue_sensitivity`).
+//! Grain is laid on density (`grain`). Sources: Hurter and Driffield's form of the curve (our own smooth one); ISO 6,
+//! ISO 5800, ISO 2240 for speed; Mallett and Yuksel 2019 for the spectra of RGB; Nutting and Mees for gamma against
+//! time.
 
 pub mod as_developed;
 pub mod curve;

@@ -1,7 +1,7 @@
 //! Placing the layers' curves on the exposure axis by the film's speed.
 //!
-//! x = 0 is the metered point, H = 10/S lx s. The criteria of the standards ([`super::speed`]) then fix where the curves
-//! lie.
+//! x = 0 is the metered point, H = 10/S lx s. The criteria of the standards ([`super::speed`]) then fix where the
+//! curves lie.
 
 use super::curve::CharacteristicCurve;
 use super::speed;

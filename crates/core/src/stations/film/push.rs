@@ -2,8 +2,8 @@
 //!
 //! Negative: gamma rises with time as gamma_inf (1 - e^(-kt)) (Nutting; Mees), fog and dmax rise, and the true speed
 //! gains only a part of N. Reversal: contrast rises a little, dmax falls, and nearly the whole of N is real speed. The
-//! developed curves are then placed so that the speed gained, read by the criterion of the standard, is just that share:
-//! gamma and fog alone would move the criterion. The constants are model choices.
+//! developed curves are then placed so that the speed gained, read by the criterion of the standard, is just that
+//! share: gamma and fog alone would move the criterion. The constants are model choices.
 
 use super::curve::CharacteristicCurve;
 use super::speed;

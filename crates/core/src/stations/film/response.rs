@@ -109,8 +109,8 @@ impl FilmResponse {
     /// Linear exposure of each layer (mid grey 0.18). Colours outside the gamut in which the spectral uplift is valid
     /// are first drawn in towards their own luminance.
     ///
-    /// `exposure_gain` is the factor by which Scene's exposure has multiplied the light: the estimate of infrared looks at
-    /// the camera's picture without it.
+    /// `exposure_gain` is the factor by which Scene's exposure has multiplied the light: the estimate of infrared looks
+    /// at the camera's picture without it.
     pub fn expose(&self, light: Picture<SceneLight>, exposure_gain: f32) -> Picture<LayerExposure> {
         self.expose_where(light, exposure_gain, None)
     }

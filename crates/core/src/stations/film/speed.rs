@@ -27,8 +27,8 @@ pub fn nominal_point(kind: StockKind) -> f64 {
 
 /// log10 exposure at which one layer meets its criterion.
 ///
-/// For reversal films it says how the layers lie to one another. The standard's second point is at Dmin + 2.00; for films
-/// of small range it names the tangent point instead, for which dmin + 85 % of the range stands in here.
+/// For reversal films it says how the layers lie to one another. The standard's second point is at Dmin + 2.00; for
+/// films of small range it names the tangent point instead, for which dmin + 85 % of the range stands in here.
 pub fn layer_point(curve: &CharacteristicCurve, kind: StockKind) -> f64 {
     let s = &curve.shape;
     match kind {
@@ -44,8 +44,8 @@ pub fn layer_point(curve: &CharacteristicCurve, kind: StockKind) -> f64 {
     }
 }
 
-/// What the layers' points are as a whole: the mean of the green-sensitive and the slowest layer of a colour negative, the
-/// mean of all in a reversal film.
+/// What the layers' points are as a whole: the mean of the green-sensitive and the slowest layer of a colour negative,
+/// the mean of all in a reversal film.
 pub fn joined(points: &[f64], kind: StockKind) -> f64 {
     match kind {
         StockKind::BlackAndWhiteNegative | StockKind::ContactPrint | StockKind::Plate => points[0],
@@ -75,8 +75,8 @@ fn visual_density(curves: &[CharacteristicCurve], x: f64) -> f64 {
     }
 }
 
-/// ISO 2240: the mean of T, at 0.20 above the least density, and S, at 2.00 above it or where the line from T touches the
-/// shoulder before that.
+/// ISO 2240: the mean of T, at 0.20 above the least density, and S, at 2.00 above it or where the line from T touches
+/// the shoulder before that.
 fn visual_point(curves: &[CharacteristicCurve]) -> f64 {
     let density = |x: f64| visual_density(curves, x);
     let middle = curves.iter().map(|c| c.x0).sum::<f64>() / curves.len() as f64;

@@ -1,9 +1,10 @@
 //! Bloom: light sources glow, before the film.
 //!
-//! L + s (K*src - kept src): src is the light above a threshold with a soft knee, K a sum of three Gaussians of 0.2, 0.8 and 3 %
-//! of the frame's diagonal. With all of it kept, the glow takes from the sources what it gives: the total stays. What
-//! glows is taken before the picture is made small, so lamps of a few pixels give what they should; the spread light comes
-//! from the small picture of the facts, so every view glows alike. Kernel and knee are model choices.
+//! L + s (K*src - kept src): src is the light above a threshold with a soft knee, K a sum of three Gaussians of 0.2,
+//! 0.8 and 3 % of the frame's diagonal. With all of it kept, the glow takes from the sources what it gives: the total
+//! stays. What glows is taken before the picture is made small, so lamps of a few pixels give what they should; the
+//! spread light comes from the small picture of the facts, so every view glows alike. Kernel and knee are model
+//! choices.
 
 use multiversion::multiversion;
 

@@ -1,8 +1,8 @@
 //! Filters in front of the lens, as transmission spectra.
 //!
-//! They stand before the film and change what its layers see (`film/layer_matrix`); metered through the lens, they change colour
-//! and tone, not the exposure as a whole. Warming and cooling shift the light by reciprocal megakelvin: the ratio of two black
-//! bodies. The coloured ones are edges and a peak; their shapes are model choices.
+//! They stand before the film and change what its layers see (`film/layer_matrix`); metered through the lens, they
+//! change colour and tone, not the exposure as a whole. Warming and cooling shift the light by reciprocal megakelvin:
+//! the ratio of two black bodies. The coloured ones are edges and a peak; their shapes are model choices.
 
 use super::settings::{COLOUR, DENSITY, MIRED};
 use crate::colour::illuminant::black_body;

@@ -1,7 +1,7 @@
 //! On-camera flash: light from beside the lens that reaches what is near.
 //!
-//! Distance is not in a picture: a middle stands for the near things. Light of the flash adds to what a thing reflects, so its
-//! own light is multiplied; where the reach ends, the scene stays as it was. A model choice.
+//! Distance is not in a picture: a middle stands for the near things. Light of the flash adds to what a thing reflects,
+//! so its own light is multiplied; where the reach ends, the scene stays as it was. A model choice.
 
 use super::place::Middle;
 use crate::numeric::exp2;

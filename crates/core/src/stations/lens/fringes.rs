@@ -1,5 +1,5 @@
-//! Colour fringes: a lens that draws its colours at different sizes. Red and blue are drawn larger or smaller than green about
-//! the frame's centre; the other way round it takes away the fringes of the camera's own lens.
+//! Colour fringes: a lens that draws its colours at different sizes. Red and blue are drawn larger or smaller than
+//! green about the frame's centre; the other way round it takes away the fringes of the camera's own lens.
 
 use crate::picture::buffer::SceneLight;
 use crate::picture::{Picture, Region};
@@ -35,7 +35,8 @@ impl Fringes {
         (most * corner * 1.1).ceil() as u32 + 2
     }
 
-    /// Draws `part` of light that reaches further by [`Fringes::reach`], or to the frame's edge, beyond which it goes on.
+    /// Draws `part` of light that reaches further by [`Fringes::reach`], or to the frame's edge, beyond which it goes
+    /// on.
     pub fn apply(&self, padded: &Picture<SceneLight>, part: Region) -> Picture<SceneLight> {
         let mut out = padded.cut(part);
         for index in [0, 2] {

@@ -5,8 +5,8 @@ use multiversion::multiversion;
 use crate::numeric::{exp2, log2};
 use crate::picture::Region;
 
-/// A middle with a soft border. Lengths are shares of the frame's half width and half height, so that every crop of a format
-/// shows the same.
+/// A middle with a soft border. Lengths are shares of the frame's half width and half height, so that every crop of a
+/// format shows the same.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Middle {
     /// Distance of its border: 1 touches the frame's sides.

@@ -52,7 +52,8 @@ impl Shake {
         self.taps.iter().map(|(x, y, _)| x.unsigned_abs().max(y.unsigned_abs())).max().unwrap_or(0)
     }
 
-    /// Shakes `part` of light that reaches further by [`Shake::reach`], or to the frame's edge, beyond which it goes on.
+    /// Shakes `part` of light that reaches further by [`Shake::reach`], or to the frame's edge, beyond which it goes
+    /// on.
     pub fn apply(&self, padded: &Picture<SceneLight>, part: Region) -> Picture<SceneLight> {
         let mut out = Picture::new(part, 3);
         let from = padded.region;

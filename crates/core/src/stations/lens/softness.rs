@@ -1,8 +1,8 @@
 //! Softness: a lens that does not draw sharply, overall and towards the edges.
 //!
-//! A Gaussian in light whose width grows outside a clear middle. The picture is blurred at a few widths, each twice the last, and
-//! every pixel mixes its two neighbours so that the variance is the wanted one. Wide blurs are made once for the whole frame on
-//! smaller planes, anchored at its corner; narrow ones are made where they are needed.
+//! A Gaussian in light whose width grows outside a clear middle. The picture is blurred at a few widths, each twice the
+//! last, and every pixel mixes its two neighbours so that the variance is the wanted one. Wide blurs are made once for
+//! the whole frame on smaller planes, anchored at its corner; narrow ones are made where they are needed.
 
 use rayon::prelude::*;
 

@@ -1,7 +1,7 @@
 //! Acutance: contrast at edges, as development makes it where exhausted and fresh developer meet.
 //!
-//! Lightness (the cube root of luminance) is compared with its Gaussian mean of two widths on the film, and the difference
-//! is added; colours are scaled with their luminance, so no edge changes its hue. Below 0 it softens.
+//! Lightness (the cube root of luminance) is compared with its Gaussian mean of two widths on the film, and the
+//! difference is added; colours are scaled with their luminance, so no edge changes its hue. Below 0 it softens.
 
 use super::settings::Edge;
 use crate::colour::space::WIDE_LUMINANCE;

@@ -1,8 +1,8 @@
 //! What bends the finished print too sharply for its table: curves, the colours of tones, the wash.
 //!
-//! These act pixel by pixel after the table is read, so that they are exact on every stock. The curves act on the print as it
-//! is; colours of tones and the wash act on what the display shows, and what they make lies in its gamut: from there on
-//! nothing is fitted again, and a colour that was asked for is the colour that is seen.
+//! These act pixel by pixel after the table is read, so that they are exact on every stock. The curves act on the print
+//! as it is; colours of tones and the wash act on what the display shows, and what they make lies in its gamut: from
+//! there on nothing is fitted again, and a colour that was asked for is the colour that is seen.
 
 use multiversion::multiversion;
 
@@ -194,7 +194,8 @@ mod tests {
             .map(|v| 255.0 * f64::from(encode_srgb_f32(v.clamp(0.0, 1.0))))
     }
 
-    /// The hundredth part is the colour, the first hundredth hardly anything: in every mode, for colours far outside sRGB too.
+    /// The hundredth part is the colour, the first hundredth hardly anything: in every mode, for colours far outside
+    /// sRGB too.
     #[test]
     fn a_wash_is_continuous_from_nothing_and_true_at_all() {
         for rgb in [[0.02, 0.14, -0.03], [0.9, 0.1, -0.2], [1.3, 0.4, 0.02], [0.3; 3]] {

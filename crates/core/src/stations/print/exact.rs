@@ -134,7 +134,8 @@ impl Viewing {
         }
     }
 
-    /// Linear sRGB, unbounded, for the densities of the layers (one value counts for a single-layer film): the finished print.
+    /// Linear sRGB, unbounded, for the densities of the layers (one value counts for a single-layer film): the finished
+    /// print.
     pub fn linear_srgb(&self, densities: [f32; 3]) -> [f32; 3] {
         let print = self.unbent(densities);
         self.bend.as_ref().map_or(print, |bend| bend.apply(print))

@@ -1,7 +1,7 @@
 //! What is done to the finished print point by point and gently: white, black, hue bands.
 //!
-//! All of it is part of the table of the print, so it costs nothing per pixel. White and black are densities of the paper; the
-//! bands act on Oklab's hue. What bends more sharply than a table can follow is in `bend`.
+//! All of it is part of the table of the print, so it costs nothing per pixel. White and black are densities of the
+//! paper; the bands act on Oklab's hue. What bends more sharply than a table can follow is in `bend`.
 
 use super::settings::FinishSettings;
 use crate::colour::hue_bands::{BANDS, shares};

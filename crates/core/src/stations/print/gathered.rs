@@ -43,8 +43,8 @@ unsafe fn apply_avx2(table: &PrintTable, planes: [&mut [f32]; 3]) -> usize {
     let nodes = table.nodes.as_ptr().cast::<f32>();
     let count = red.len().min(green.len()).min(blue.len()) / 8 * 8;
     for at in (0..count).step_by(8) {
-        // SAFETY: eight values follow `at` in each plane; every gather reads one of the four floats of a node whose index
-        // lies within the table, because each cell index is at most NODES - 2 and each step at most one cell.
+        // SAFETY: eight values follow `at` in each plane; every gather reads one of the four floats of a node whose
+        // index lies within the table, because each cell index is at most NODES - 2 and each step at most one cell.
         unsafe {
             let place = |plane: &[f32], per: __m256| {
                 let u = _mm256_mul_ps(_mm256_loadu_ps(plane.as_ptr().add(at)), per);

@@ -1,8 +1,8 @@
 //! A black-and-white negative on graded paper.
 //!
-//! A grade is a log exposure range (ISO 6846: from 0.04 above paper white to 90 % of the net maximum density, times 100).
-//! The curve's form is invariant under scaling of the exposure axis, so one constant, found once per paper, makes every
-//! grade exact. Grades 0..5 as common practice: 155, 128, 105, 88, 73, 58.
+//! A grade is a log exposure range (ISO 6846: from 0.04 above paper white to 90 % of the net maximum density, times
+//! 100). The curve's form is invariant under scaling of the exposure axis, so one constant, found once per paper, makes
+//! every grade exact. Grades 0..5 as common practice: 155, 128, 105, 88, 73, 58.
 
 use crate::colour::Spectrum;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
@@ -132,7 +132,8 @@ impl SilverMaterial {
         self.base + self.stain + image * self.kept
     }
 
-    /// Density of each channel of the working space over visual density; the fresh paper white's largest sRGB channel is 1.
+    /// Density of each channel of the working space over visual density; the fresh paper white's largest sRGB channel
+    /// is 1.
     fn colours(&self) -> [Sampled; 3] {
         let viewer = Viewer::under(&TABLES.d50);
         let white = viewer.see(&self.base.transmittance()).into_iter().fold(0.0, f64::max);
@@ -156,8 +157,8 @@ impl SilverPicture {
         Self::through(film, paper_curve(paper, grade), material, log_exposure)
     }
 
-    /// A negative printed in contact by a historic process; `black` is the wanted density of black, `contrast` is relative to
-    /// the process's own.
+    /// A negative printed in contact by a historic process; `black` is the wanted density of black, `contrast` is
+    /// relative to the process's own.
     pub fn contact(
         film: &FilmResponse,
         process: &Process,

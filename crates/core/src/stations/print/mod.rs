@@ -4,11 +4,13 @@
 //!
 //! A colour negative is exposed through its dyes and mask onto paper and the paper's dyes are seen in D50
 //! (`colour_print`); a slide is seen through its own dyes (`transparency`); a black-and-white negative goes onto graded
-//! paper (`graded_print`); a historic process is printed in contact (`graded_print`), a wet plate seen by its silver's cover (`plate`); a screen plate is seen through its mosaic (`screen`); a `scan` reads the film back. `exact`
-//! chooses the way. Equal densities become neutral because dye amounts come from `dye_tracking`. What is done to the print
-//! point by point and gently (`finish`) is part of the table over density in which the whole is kept (`table`, `stage`); what
-//! bends it (`bend`: curves, colours of tones, wash) follows pixel by pixel; edges (`acutance`) and the mix with the plain picture (`strength`) follow. Sources: CIE 15 for colorimetry; ISO 6846 for paper range; ISO 5 for the
-//! notion of density. Dyes and papers are invented.
+//! paper (`graded_print`); a historic process is printed in contact (`graded_print`), a wet plate seen by its silver's
+//! cover (`plate`); a screen plate is seen through its mosaic (`screen`); a `scan` reads the film back. `exact` chooses
+//! the way. Equal densities become neutral because dye amounts come from `dye_tracking`. What is done to the print
+//! point by point and gently (`finish`) is part of the table over density in which the whole is kept (`table`,
+//! `stage`); what bends it (`bend`: curves, colours of tones, wash) follows pixel by pixel; edges (`acutance`) and the
+//! mix with the plain picture (`strength`) follow. Sources: CIE 15 for colorimetry; ISO 6846 for paper range; ISO 5 for
+//! the notion of density. Dyes and papers are invented.
 
 pub mod acutance;
 pub mod bend;

@@ -1,7 +1,7 @@
 //! Wet plates: silver on a dark ground, seen by its cover.
 //!
-//! Silver of density D covers 1 - 10^(-k (D - dmin)) of the plate; silver and ground reflect each with its own tint. There is
-//! no white: the lightest is silver. A varnish that yellows with age lies over both.
+//! Silver of density D covers 1 - 10^(-k (D - dmin)) of the plate; silver and ground reflect each with its own tint.
+//! There is no white: the lightest is silver. A varnish that yellows with age lies over both.
 
 use super::viewing::Viewer;
 use crate::colour::Spectrum;

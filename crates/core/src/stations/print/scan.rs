@@ -1,6 +1,7 @@
 //! A straight scan: every layer's density read back as log exposure, flat and honest.
 //!
-//! x_i = (D_i - dmin_i)/gamma_i, mid grey at mid grey, then the camera's rendering back again. No paper, no mask, no taste.
+//! x_i = (D_i - dmin_i)/gamma_i, mid grey at mid grey, then the camera's rendering back again. No paper, no mask, no
+//! taste.
 
 use crate::stations::film::FilmResponse;
 use crate::stations::film::placement::MID_GREY;

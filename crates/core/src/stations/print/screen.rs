@@ -1,9 +1,9 @@
 //! The additive screen plate: an emulsion seen through the colour grains that it was exposed through.
 //!
-//! Each grain of starch-like filter lets its own colour through and is darkened by the silver behind it; the dark filling
-//! between grains lets a little of all through. RGB = scale * sum over the grains of coverage x transmittance of the
-//! silver x colour. Coverage is a function of the place on the plate only: grains lie on a jittered lattice and a point
-//! belongs to the nearest. The eye and the emulsion spread the mosaic, so only `depth` of its contrast is seen.
+//! Each grain of starch-like filter lets its own colour through and is darkened by the silver behind it; the dark
+//! filling between grains lets a little of all through. RGB = scale * sum over the grains of coverage x transmittance
+//! of the silver x colour. Coverage is a function of the place on the plate only: grains lie on a jittered lattice and
+//! a point belongs to the nearest. The eye and the emulsion spread the mosaic, so only `depth` of its contrast is seen.
 
 use multiversion::multiversion;
 
@@ -17,16 +17,16 @@ use crate::stations::film::FilmResponse;
 use crate::stock::ScreenMosaic;
 use crate::stock::material::viewing_light;
 
-/// Most samples across a pixel that is smaller than a grain, and samples across one that holds a grain or two: of the filling
-/// between them such a pixel has its mean share.
+/// Most samples across a pixel that is smaller than a grain, and samples across one that holds a grain or two: of the
+/// filling between them such a pixel has its mean share.
 const MOST_SAMPLES: u32 = 4;
 const COARSE_SAMPLES: u32 = 2;
 /// Widths of the lattice from which a pixel holds a grain or two.
 const COARSE: f64 = 0.85;
 /// Widths of the lattice from which a pixel is too coarse to show grains: only the fluctuation of their mean is left.
 const UNRESOLVED: f64 = 1.3;
-/// Grains of a jittered lattice are of unequal size, so that their shares scatter more than a draw, most in small pixels: factor
-/// and its part by width, measured on finely sampled plates.
+/// Grains of a jittered lattice are of unequal size, so that their shares scatter more than a draw, most in small
+/// pixels: factor and its part by width, measured on finely sampled plates.
 const UNEVEN: [f64; 2] = [0.85, 0.65];
 /// Fluctuation of a share below which the mean stands for it: a tenth of an 8-bit step.
 const UNSEEN: f64 = 4e-4;
@@ -106,8 +106,8 @@ impl ScreenPlate {
 /// Cells of the lattice that are looked up side by side.
 const LANES: usize = 16;
 
-/// The grains of the lattice cells around a region; places count from the frame's corner, so that a pixel reads the same
-/// whatever region asks for it. Lengths are widths of the lattice, and places count from the corner of their cell.
+/// The grains of the lattice cells around a region; places count from the frame's corner, so that a pixel reads the
+/// same whatever region asks for it. Lengths are widths of the lattice, and places count from the corner of their cell.
 struct Lattice {
     x: Vec<f32>,
     y: Vec<f32>,
@@ -162,8 +162,8 @@ impl Lattice {
         Self { x, y, colour, left, top, columns, gap: (2.0 * mosaic.gap_um / mosaic.pitch_um) as f32 }
     }
 
-    /// The parts ([`counted`]) at one place in each of several cells that lie side by side, `first` the leftmost of them, all at
-    /// one height; without `FILLING` the grains alone.
+    /// The parts ([`counted`]) at one place in each of several cells that lie side by side, `first` the leftmost of
+    /// them, all at one height; without `FILLING` the grains alone.
     #[inline(always)]
     fn parts_at<const FILLING: bool>(&self, first: [i32; 2], x: &[f32; LANES], y: f32) -> [u32; LANES] {
         let start = (first[1] - 1 - self.top) as usize * self.columns + (first[0] - 1 - self.left) as usize;
@@ -248,8 +248,8 @@ impl Across {
 
 /// Coverage of the pixels of `region`, row by row; a pixel's width is `pitch_um`.
 ///
-/// Pixels of less than 1.3 widths of the lattice are sampled, at most 4 x 4 times; of coarser ones only the fluctuation that
-/// is left of the grains is made. Work and memory for a pixel are bounded at every pitch.
+/// Pixels of less than 1.3 widths of the lattice are sampled, at most 4 x 4 times; of coarser ones only the fluctuation
+/// that is left of the grains is made. Work and memory for a pixel are bounded at every pitch.
 pub fn coverage(mosaic: &ScreenMosaic, seed: u32, pitch_um: f64, region: Region) -> Vec<Coverage> {
     if pitch_um >= UNRESOLVED * mosaic.pitch_um {
         return unresolved(mosaic, seed, pitch_um, region);
@@ -309,9 +309,9 @@ fn count<const FILLING: bool>(lattice: &Lattice, across: &Across, heights: &[(i3
     }
 }
 
-/// Coverage of pixels too coarse to show grains: the mean, and what is left of the grains' chance. A pixel of `w` lattice widths
-/// averages about w^2 grains, each of one colour: the shares scatter as those of a draw of that many, less by what grains
-/// that lie across a pixel's edge have in common with its neighbour.
+/// Coverage of pixels too coarse to show grains: the mean, and what is left of the grains' chance. A pixel of `w`
+/// lattice widths averages about w^2 grains, each of one colour: the shares scatter as those of a draw of that many,
+/// less by what grains that lie across a pixel's edge have in common with its neighbour.
 fn unresolved(mosaic: &ScreenMosaic, seed: u32, pitch_um: f64, region: Region) -> Vec<Coverage> {
     let across = pitch_um / mosaic.pitch_um;
     let uneven = UNEVEN[0] + UNEVEN[1] / across;

@@ -1,8 +1,8 @@
 //! The Print station applied to tiles.
 //!
-//! Two tables come out of the exact way: one of reflectance, and one of what the display shows for it, gamut and encoding
-//! included. Where nothing follows the print, the second is read and nothing is computed per pixel; where a bend, edges or
-//! the strength are still to come, the first is.
+//! Two tables come out of the exact way: one of reflectance, and one of what the display shows for it, gamut and
+//! encoding included. Where nothing follows the print, the second is read and nothing is computed per pixel; where a
+//! bend, edges or the strength are still to come, the first is.
 
 use multiversion::multiversion;
 
@@ -88,8 +88,8 @@ impl Tables {
         }
     }
 
-    /// Density to display, where that is a table too. What is brighter than white stays so in the nodes, so that tones between a
-    /// node above white and one below it are read right; it becomes white after reading.
+    /// Density to display, where that is a table too. What is brighter than white stays so in the nodes, so that tones
+    /// between a node above white and one below it are read right; it becomes white after reading.
     fn displayed(&self) -> Option<Self> {
         let encoder = Encoder::default();
         let shown = |v: [f32; 3]| encoder.unbounded(v.map(decode_srgb_f32));
@@ -155,8 +155,8 @@ impl PrintStage {
         Self { display: tables.displayed(), reflectance: tables }
     }
 
-    /// Working-space colour at one end of a single layer's table: of the bare paper under the densest negative (`end`), or of a
-    /// bare plate.
+    /// Working-space colour at one end of a single layer's table: of the bare paper under the densest negative (`end`),
+    /// or of a bare plate.
     pub fn single_at(&self, end: bool) -> [f32; 3] {
         match &self.reflectance {
             Tables::Single(tables) => {

@@ -1,7 +1,7 @@
 //! Strength of film and print: mixed in Oklab with the scene as the camera would have shown it.
 //!
-//! The print is fitted into the display's gamut before it is mixed: the plain picture lies in it already and must not be
-//! pressed.
+//! The print is fitted into the display's gamut before it is mixed: the plain picture lies in it already and must not
+//! be pressed.
 
 use multiversion::multiversion;
 
@@ -26,8 +26,8 @@ pub struct Strength {
 }
 
 impl Strength {
-    /// `share` of film and print, 0..1; `decoding` as Scene used it; `fitted` where the print lies in the gamut already. `None`
-    /// at full strength.
+    /// `share` of film and print, 0..1; `decoding` as Scene used it; `fitted` where the print lies in the gamut
+    /// already. `None` at full strength.
     pub fn new(share: f64, decoding: Decoding, fitted: bool) -> Option<Self> {
         (share < 1.0).then(|| Self {
             share: share as f32,

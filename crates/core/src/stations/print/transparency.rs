@@ -46,8 +46,8 @@ impl DyePicture {
         picture
     }
 
-    /// The picture after years (dyes are lost, the base yellows), looked at through filters and in brighter or dimmer light.
-    /// White is not scaled anew.
+    /// The picture after years (dyes are lost, the base yellows), looked at through filters and in brighter or dimmer
+    /// light. White is not scaled anew.
     pub fn seen_after(self, material: &DyeMaterial, losses: &Losses, light: &Enlarger) -> Self {
         let plain = light.filtration_cc == [0.0; 3] && light.log_exposure == 0.0;
         if losses.is_none() && plain {
@@ -64,7 +64,8 @@ impl DyePicture {
         Self { stack, kept: losses.dyes.map(|v| v as f32), ..self }
     }
 
-    /// The slide or instant print of a stock, its layers as developed; the enlarger's settings are those of the light table.
+    /// The slide or instant print of a stock, its layers as developed; the enlarger's settings are those of the light
+    /// table.
     pub fn of_slide(film: &FilmResponse, losses: &Losses, light_table: &Enlarger) -> Option<Self> {
         let stock = &film.stock;
         let negative = film_dyes(stock)?;

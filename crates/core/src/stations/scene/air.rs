@@ -1,10 +1,11 @@
 //! Air: from haze cut to flare added.
 //!
-//! Haze lays the light of the air over the scene: I = J t + A (1 - t). To clear it, the air's light A and the transmission t
-//! are estimated by the dark channel (He, Sun, Tang 2009): in a patch of an outdoor picture some channel is nearly dark, so
-//! what is left there is air. The transmission is refined by the guided filter and a share of the air is taken out. Never
-//! more is taken than the pixel's weakest channel bears, and half of it by luminance only, so no shadow turns blue. To veil, the frame's mean light is laid over
-//! all of it, as flare in a lens does. Linear light; exposure multiplies all of it.
+//! Haze lays the light of the air over the scene: I = J t + A (1 - t). To clear it, the air's light A and the
+//! transmission t are estimated by the dark channel (He, Sun, Tang 2009): in a patch of an outdoor picture some channel
+//! is nearly dark, so what is left there is air. The transmission is refined by the guided filter and a share of the
+//! air is taken out. Never more is taken than the pixel's weakest channel bears, and half of it by luminance only, so
+//! no shadow turns blue. To veil, the frame's mean light is laid over all of it, as flare in a lens does. Linear light;
+//! exposure multiplies all of it.
 
 use multiversion::multiversion;
 
@@ -24,8 +25,8 @@ const MOST: f32 = 0.88;
 const HAZIEST: f64 = 0.001;
 /// The transmission is taken for at least this.
 const THINNEST: f32 = 0.25;
-/// Share of a pixel's weakest channel, relative to the air, that may be taken from a grey; how much less from a colour (a
-/// clear blue sky is no haze), and the least.
+/// Share of a pixel's weakest channel, relative to the air, that may be taken from a grey; how much less from a colour
+/// (a clear blue sky is no haze), and the least.
 const BEARABLE: [f32; 3] = [0.92, 0.9, 0.4];
 /// How far the pixel's own colour is kept when its veil is taken: what little the air's colour was misjudged would be
 /// multiplied, and shadows turn blue.
@@ -86,8 +87,8 @@ fn air_light(planes: [&[f32]; 3], dark: &[f32]) -> [f32; 3] {
     planes.map(|p| chosen.iter().map(|i| p[*i as usize]).sum::<f32>() / count as f32)
 }
 
-/// The smallest value around, and of those the largest (an opening): things keep their outlines, which the minimum alone
-/// would widen.
+/// The smallest value around, and of those the largest (an opening): things keep their outlines, which the minimum
+/// alone would widen.
 fn darkest_around(plane: &Plane, radius: usize) -> Plane {
     let smallest = plane.extreme(radius, f32::min);
     smallest.extreme(radius, f32::max)

@@ -1,8 +1,9 @@
 //! Saturation, quiet colours and the eight hue bands of the scene.
 //!
-//! In Oklab, whose scale follows exposure: colourfulness is chroma over lightness. Saturation and quiet colours change chroma
-//! and leave hue and lightness; quiet colours act on pale ones first and spare the hue of skin. A band turns its hue, changes
-//! its chroma, and its light in stops; greys have no hue and stay. Widths and the hue of skin are model choices.
+//! In Oklab, whose scale follows exposure: colourfulness is chroma over lightness. Saturation and quiet colours change
+//! chroma and leave hue and lightness; quiet colours act on pale ones first and spare the hue of skin. A band turns its
+//! hue, changes its chroma, and its light in stops; greys have no hue and stay. Widths and the hue of skin are model
+//! choices.
 
 use multiversion::multiversion;
 

@@ -1,7 +1,8 @@
 //! The curve on the scene's tones: master, then red, green, blue.
 //!
-//! Its axes are tones as the camera rendered them (encoded, 0 to 100 %); the light is taken to that scale, bent, and taken
-//! back. Light beyond the camera's white goes on in proportion. Each channel's way is one table over the logarithm of light.
+//! Its axes are tones as the camera rendered them (encoded, 0 to 100 %); the light is taken to that scale, bent, and
+//! taken back. Light beyond the camera's white goes on in proportion. Each channel's way is one table over the
+//! logarithm of light.
 
 use crate::colour::transfer::{decode_srgb, encode_srgb};
 use crate::numeric::{Sampled, ToneCurve, log2};

@@ -1,7 +1,7 @@
 //! Dodge and burn: local adjustments, each through a mask.
 //!
-//! Any number of them. Air, zone placement and local contrast join the global ones before anything is multiplied, so that
-//! they rest on the same bases; light and warmth follow, colour comes last. Softness is handed to the lens.
+//! Any number of them. Air, zone placement and local contrast join the global ones before anything is multiplied, so
+//! that they rest on the same bases; light and warmth follow, colour comes last. Softness is handed to the lens.
 
 use super::colour::{ColourSettings, SceneColour};
 use super::structure::{Structure, StructureSettings, ZONES};

@@ -1,10 +1,11 @@
 //! Metering: the picture's key, range and cast, and what would seat it on a film's straight line.
 //!
-//! Key is the mean of log light, range its 2nd to 98th percentile; what lies far below the lights is black and tells nothing.
-//! Exposure brings the key to a place that depends on how far the lights stand above it: the same picture a stop over is
-//! proposed a stop less, and a night stays dark. It never blows the print: hardly more of it becomes bare paper. The light's colour is estimated as in "Shades of grey"
-//! (Finlayson, Trezzi 2004: a Minkowski mean, here with p = 6) over the less colourful pixels that are neither black nor
-//! white. A proposal is never more than that; how far it follows each measure is a model choice.
+//! Key is the mean of log light, range its 2nd to 98th percentile; what lies far below the lights is black and tells
+//! nothing. Exposure brings the key to a place that depends on how far the lights stand above it: the same picture a
+//! stop over is proposed a stop less, and a night stays dark. It never blows the print: hardly more of it becomes bare
+//! paper. The light's colour is estimated as in "Shades of grey" (Finlayson, Trezzi 2004: a Minkowski mean, here with p
+//! = 6) over the less colourful pixels that are neither black nor white. A proposal is never more than that; how far it
+//! follows each measure is a model choice.
 
 use crate::colour::oklab::WideToOklab;
 use crate::controls::{Control, Kind};
@@ -26,15 +27,15 @@ const PALE: f32 = 0.22;
 const ENOUGH_PALE: f64 = 0.04;
 /// How far the proposal follows the measured cast: evening light may stay warm.
 const FOLLOW_CAST: f64 = 0.7;
-/// Where the key of an ordinary picture comes to lie, in stops from mid grey; how far the lights of such a picture stand above
-/// its key; and how much of what they stand higher a night keeps of its darkness.
+/// Where the key of an ordinary picture comes to lie, in stops from mid grey; how far the lights of such a picture
+/// stand above its key; and how much of what they stand higher a night keeps of its darkness.
 const KEY: f64 = -0.4;
 const LIGHTS_ABOVE_KEY: f64 = 2.6;
 const NIGHT_STAYS: f64 = 0.7;
 /// Stops below the lights at which a tone is black and tells nothing.
 const BLACK: f64 = 9.0;
-/// L* of the print from which a tone counts as bare paper, how much more of a picture without any may become so, and how much
-/// is enough: of what is barer than that, some comes back.
+/// L* of the print from which a tone counts as bare paper, how much more of a picture without any may become so, and
+/// how much is enough: of what is barer than that, some comes back.
 const BARE_PAPER: f64 = 95.0;
 const MORE_BARE: f64 = 0.07;
 const ENOUGH_BARE: f64 = 0.15;
@@ -139,8 +140,8 @@ pub fn measure(settings: &SceneSettings, small: &Source) -> Measured {
     }
 }
 
-/// The tone of a grey, in stops from mid grey at the film, from which a print is bare paper; `lightness` is the L* of its
-/// print.
+/// The tone of a grey, in stops from mid grey at the film, from which a print is bare paper; `lightness` is the L* of
+/// its print.
 fn bare_paper(lightness: &dyn Fn(f64) -> f64) -> f64 {
     let stops = || (-20..=60).map(|i| 0.1 * f64::from(i));
     // where the paper itself is darker, just below it
@@ -149,7 +150,8 @@ fn bare_paper(lightness: &dyn Fn(f64) -> f64) -> f64 {
     stops().find(|s| lightness(*s) >= bare).unwrap_or(6.0)
 }
 
-/// What would seat a picture on a film; `lightness` is the L* of the print of a grey, by its stops from mid grey at the film.
+/// What would seat a picture on a film; `lightness` is the L* of the print of a grey, by its stops from mid grey at the
+/// film.
 pub fn propose(
     settings: &SceneSettings,
     small: &Source,

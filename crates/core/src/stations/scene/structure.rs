@@ -1,9 +1,9 @@
 //! Zone placement, local contrast and fine detail: what looks at a pixel's surroundings.
 //!
-//! The luminance (in stops) is split by two guided filters into a wide base, middle shapes and fine texture. Placement moves
-//! the wide base and leaves what lies on it; local contrast weighs the middle shapes, fine detail the texture. Edges belong
-//! to the bases, so nothing rims them. All three become one factor on the light, so hues stay. The bases rest on the small
-//! picture of the facts and do not depend on exposure.
+//! The luminance (in stops) is split by two guided filters into a wide base, middle shapes and fine texture. Placement
+//! moves the wide base and leaves what lies on it; local contrast weighs the middle shapes, fine detail the texture.
+//! Edges belong to the bases, so nothing rims them. All three become one factor on the light, so hues stay. The bases
+//! rest on the small picture of the facts and do not depend on exposure.
 
 use multiversion::multiversion;
 
@@ -40,8 +40,8 @@ const CLOSEST: f64 = 0.02;
 /// Zones beyond 0 and X to which the placement is sampled.
 const BEYOND: f64 = 6.0;
 
-/// Where the zones lie after placement: rising, whatever was asked for. Those that were moved furthest keep their place, the
-/// others give way.
+/// Where the zones lie after placement: rising, whatever was asked for. Those that were moved furthest keep their
+/// place, the others give way.
 pub fn placed_zones(stops: &[f64; ZONES]) -> [f64; ZONES] {
     let wanted: [f64; ZONES] = std::array::from_fn(|zone| zone as f64 + stops[zone]);
     let mut order: [usize; ZONES] = std::array::from_fn(|zone| zone);

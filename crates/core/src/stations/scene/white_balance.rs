@@ -26,8 +26,8 @@ pub fn balance(kelvin: f64, tint_cc: f64) -> Matrix3 {
     both.scaled(1.0 / luminance)
 }
 
-/// Temperature in kelvin and tint in CC that make a light of the working space, as it is without balance, neutral: as near as
-/// the given limits allow. `None` for black.
+/// Temperature in kelvin and tint in CC that make a light of the working space, as it is without balance, neutral: as
+/// near as the given limits allow. `None` for black.
 pub fn neutralising(rgb: [f64; 3], kelvin: [f64; 2], tint_cc: [f64; 2]) -> Option<(f64, f64)> {
     if rgb.iter().any(|v| *v <= 1e-6 || !v.is_finite()) {
         return None;

@@ -1,7 +1,7 @@
 //! The coating of hand-coated papers and plates: a ragged edge, strokes and pools.
 //!
-//! Lengths are shares of the frame's diagonal: every format shows the same brush. Where there is no coating the bare ground
-//! is seen; where it is thinner the picture is paler. Addressed by the place on the frame. A model choice.
+//! Lengths are shares of the frame's diagonal: every format shows the same brush. Where there is no coating the bare
+//! ground is seen; where it is thinner the picture is paler. Addressed by the place on the frame. A model choice.
 
 use super::settings::CoatingSettings;
 use crate::numeric::NoiseLayer;

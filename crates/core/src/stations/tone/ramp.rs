@@ -1,9 +1,9 @@
 //! Two-tone and four-tone: colours at places of the print's tone scale.
 //!
-//! A place is a lightness L* of the print. Between places colours mix in Oklab, over a part of the way that softness sets.
-//! A tone takes the mixed colour's a and b, no more of them than the tone's own lightness bears, and keeps its luminance:
-//! so lightness is kept exactly, on the display too, and nothing muddies. With the colours' own lightness, L mixes too. Two-tone adds its tint
-//! to what colour there is; four-tone replaces it by its strength. Model choices.
+//! A place is a lightness L* of the print. Between places colours mix in Oklab, over a part of the way that softness
+//! sets. A tone takes the mixed colour's a and b, no more of them than the tone's own lightness bears, and keeps its
+//! luminance: so lightness is kept exactly, on the display too, and nothing muddies. With the colours' own lightness, L
+//! mixes too. Two-tone adds its tint to what colour there is; four-tone replaces it by its strength. Model choices.
 
 use super::settings::{FourTone, TwoTone};
 use crate::colour::oklab::WideToOklab;

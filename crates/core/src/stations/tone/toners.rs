@@ -1,8 +1,8 @@
 //! Toner baths: silver converted into other substances, each with its own spectrum.
 //!
-//! Baths act in the order in which they stand. A bath moves a share of each substance it acts on: sepia and gold the lights
-//! first, selenium the darks first, copper and iron everywhere alike. Shares depend on the density of the silver there and
-//! on the time. Shapes and constants are model choices; their order is common practice.
+//! Baths act in the order in which they stand. A bath moves a share of each substance it acts on: sepia and gold the
+//! lights first, selenium the darks first, copper and iron everywhere alike. Shares depend on the density of the silver
+//! there and on the time. Shapes and constants are model choices; their order is common practice.
 
 use super::settings::{BathSettings, Toner};
 use crate::colour::Spectrum;

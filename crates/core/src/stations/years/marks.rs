@@ -1,8 +1,8 @@
 //! Marks that years leave on a print: silver mirrored in the darks, brown spots, the tide line of water.
 //!
-//! Lengths are shares of the frame's diagonal. Mirroring adds a bluish sheen where silver is densest, near the edges most;
-//! foxing multiplies by rust-brown spots; water took up stain and left it where it stopped, in a line. Addressed by the
-//! place on the frame and by seeds. Model choices.
+//! Lengths are shares of the frame's diagonal. Mirroring adds a bluish sheen where silver is densest, near the edges
+//! most; foxing multiplies by rust-brown spots; water took up stain and left it where it stopped, in a line. Addressed
+//! by the place on the frame and by seeds. Model choices.
 
 use super::settings::MarksSettings;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_LUMINANCE};

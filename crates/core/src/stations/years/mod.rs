@@ -1,8 +1,9 @@
 //! Years: what time does to a print, by what it is made of.
 //!
-//! A rate model (`rates`) turns age and storage into losses: dyes fade one by one, silver turns to sulphide and pales, iron
-//! blue goes in light, the base yellows. These act inside the way from density to reflectance. Sun damage is more of the
-//! same where light fell (`sun`); mirroring, foxing and water lie on the print (`marks`). Each can be limited by a mask.
+//! A rate model (`rates`) turns age and storage into losses: dyes fade one by one, silver turns to sulphide and pales,
+//! iron blue goes in light, the base yellows. These act inside the way from density to reflectance. Sun damage is more
+//! of the same where light fell (`sun`); mirroring, foxing and water lie on the print (`marks`). Each can be limited by
+//! a mask.
 
 pub mod marks;
 pub mod rates;

@@ -1,8 +1,9 @@
 //! The rate model: how much of a picture is lost after years in a place.
 //!
-//! A loss is first order, amount = e^(-k a t). In the dark a follows Arrhenius, ln a linear in 1/T, as the standard method of
-//! predicting dark storage assumes (ISO 18924, from memory), times a power of the humidity. On a wall light decides and a = 1.
-//! In the dark cyan goes first, on the wall magenta and yellow (common practice, no source); all rates are model choices.
+//! A loss is first order, amount = e^(-k a t). In the dark a follows Arrhenius, ln a linear in 1/T, as the standard
+//! method of predicting dark storage assumes (ISO 18924, from memory), times a power of the humidity. On a wall light
+//! decides and a = 1. In the dark cyan goes first, on the wall magenta and yellow (common practice, no source); all
+//! rates are model choices.
 
 use crate::colour::Spectrum;
 

@@ -1,7 +1,7 @@
 //! Sun damage: where light fell for years, the picture faded more.
 //!
-//! The light comes from one side and dies away over the frame, not quite evenly. A mask says what was covered, by a mat for
-//! instance. A model choice.
+//! The light comes from one side and dies away over the frame, not quite evenly. A mask says what was covered, by a mat
+//! for instance. A model choice.
 
 use super::settings::SunSettings;
 use crate::numeric::NoiseLayer;

@@ -148,8 +148,8 @@ impl Emulsion {
 
     /// The emulsion whose granularity, *read on the developed film*, is the stated one.
     ///
-    /// The opacity is solved without the optical spread; the spread takes a few per cent of what the aperture reads, which
-    /// this gives back.
+    /// The opacity is solved without the optical spread; the spread takes a few per cent of what the aperture reads,
+    /// which this gives back.
     pub fn reading_as_stated(mut self) -> Self {
         let blur = self.shape.blur_um;
         if blur > 0.0 {

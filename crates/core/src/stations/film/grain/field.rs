@@ -40,8 +40,8 @@ fn add_scaled(row: &[f32], factor: f32, out: &mut [f32]) {
 /// Pixels that are summed while they stay in registers.
 const CHUNK: usize = 32;
 
-/// A symmetric filter at one row: the middle row and the pairs of rows around it, each with its tap. Every pixel sees the
-/// same operations in the same order.
+/// A symmetric filter at one row: the middle row and the pairs of rows around it, each with its tap. Every pixel sees
+/// the same operations in the same order.
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn weigh(middle: &[f32], pairs: &[(&[f32], &[f32])], taps: &[f32], sign: f32, added: bool, out: &mut [f32]) {
     for start in (0..out.len()).step_by(CHUNK) {

@@ -1,8 +1,8 @@
 //! From a unit Gaussian field to density, pointwise.
 //!
 //! Dout = clamp(D + k0(D) + k1(D) g + k2(D) g^2). The coefficients are solved so that the mean *transmittance* stays
-//! exactly that of D (what the physics keeps, and what is additive under averaging), the spread is the lattice's and the
-//! skew that of a compound Poisson process. The clamps are part of the solved map.
+//! exactly that of D (what the physics keeps, and what is additive under averaging), the spread is the lattice's and
+//! the skew that of a compound Poisson process. The clamps are part of the solved map.
 
 use std::f64::consts::{LN_10, PI};
 
@@ -146,9 +146,9 @@ impl PixelMap {
         let entries = self.entries.as_ptr().cast::<f32>();
         let count = density.len().min(field.len()) / 8 * 8;
         for at in (0..count).step_by(8) {
-            // SAFETY: eight values follow `at` in both planes; an entry has four floats, and its index lies in 0..ENTRIES:
-            // the root is not negative, and what is too large for an integer converts to one below 0, which the unsigned
-            // minimum takes to the last entry.
+            // SAFETY: eight values follow `at` in both planes; an entry has four floats, and its index lies in
+            // 0..ENTRIES: the root is not negative, and what is too large for an integer converts to one below 0, which
+            // the unsigned minimum takes to the last entry.
             unsafe {
                 let d = _mm256_loadu_ps(density.as_ptr().add(at));
                 let g = _mm256_loadu_ps(field.as_ptr().add(at));

@@ -85,10 +85,11 @@ pub(super) fn layer_shape(film: &FilmResponse, settings: &FilmSettings, index: u
     }
 }
 
-/// Weights of the layers' white noise in one layer's: `colour_share` of its record's own, the rest the mean of all records,
-/// variance kept.
+/// Weights of the layers' white noise in one layer's: `colour_share` of its record's own, the rest the mean of all
+/// records, variance kept.
 ///
-/// Mixing noise before the filter keeps every layer's own granularity and texture; only the colour of the grain changes.
+/// Mixing noise before the filter keeps every layer's own granularity and texture; only the colour of the grain
+/// changes.
 fn noise_mix(stock: &Stock, colour_share: f64, count: usize, index: usize) -> Vec<f32> {
     if count == 1 {
         return vec![1.0];

@@ -1,7 +1,7 @@
 //! The grain that a reduced render does not show.
 //!
-//! The print's curve is not straight, so the mean tone of a print depends on how much grain is resolved. A reduced render
-//! prints through a table that is smoothed by what it does not resolve, and so keeps the tones of the full one.
+//! The print's curve is not straight, so the mean tone of a print depends on how much grain is resolved. A reduced
+//! render prints through a table that is smoothed by what it does not resolve, and so keeps the tones of the full one.
 
 use std::f64::consts::LN_10;
 

@@ -1,7 +1,7 @@
 //! The spread light of a whole frame, kept at the coarsest size that still holds it.
 //!
-//! The kernel's parts are blurred on planes on which they are a few pixels wide, each plane made once for the whole frame
-//! and anchored at its corner; a tile only reads it. So a region is a crop of the whole.
+//! The kernel's parts are blurred on planes on which they are a few pixels wide, each plane made once for the whole
+//! frame and anchored at its corner; a tile only reads it. So a region is a crop of the whole.
 
 use std::collections::HashMap;
 
@@ -106,7 +106,8 @@ impl Glow {
 }
 
 impl Glow {
-    /// What the pixels of a region give as sources, where that is not their own exposure: place in the region and light.
+    /// What the pixels of a region give as sources, where that is not their own exposure: place in the region and
+    /// light.
     pub fn lamps(&self, layer: usize, region: Region) -> Vec<(usize, f32)> {
         let inside = |index: u32| {
             let (x, y) = (index % self.width, index / self.width);

@@ -1,9 +1,10 @@
 //! Halation: light that passes the emulsion and is thrown back by the base, before the curve.
 //!
-//! E_l += h_l max(0, K*src_l - src_l), src_l = E_l (1 + boost w), where w says how surely a pixel is a lamp that the camera
-//! clipped (from the decoded source, so more exposure does not make lamps of walls) and K is a sum of three Gaussians of 35,
-//! 120 and 300 um on the film. Uniform fields stay as they are and the inside of a lamp does not darken. The red-sensitive
-//! layer lies nearest to the base: the fringe is red to orange. Kernel and boost are model choices.
+//! E_l += h_l max(0, K*src_l - src_l), src_l = E_l (1 + boost w), where w says how surely a pixel is a lamp that the
+//! camera clipped (from the decoded source, so more exposure does not make lamps of walls) and K is a sum of three
+//! Gaussians of 35, 120 and 300 um on the film. Uniform fields stay as they are and the inside of a lamp does not
+//! darken. The red-sensitive layer lies nearest to the base: the fringe is red to orange. Kernel and boost are model
+//! choices.
 
 mod glow;
 

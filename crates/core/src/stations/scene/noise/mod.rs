@@ -1,10 +1,10 @@
 //! Smoothing of noise: sliding-window DCT shrinkage.
 //!
-//! Every 8 x 8 window, two pixels apart, is transformed; coefficients below about three deviations of the noise are reduced,
-//! and the windows that cover a pixel are averaged (Yu, Sapiro 2011, "DCT image denoising"). The noise is that measured on
-//! the picture, tone by tone. Works on encoded values, where noise is most even, in orthonormal opponent axes; colour is
-//! also smoothed at half and a quarter of the size, because its noise is coarser. Acts on the full picture before it is
-//! reduced, so that every view shows the same.
+//! Every 8 x 8 window, two pixels apart, is transformed; coefficients below about three deviations of the noise are
+//! reduced, and the windows that cover a pixel are averaged (Yu, Sapiro 2011, "DCT image denoising"). The noise is that
+//! measured on the picture, tone by tone. Works on encoded values, where noise is most even, in orthonormal opponent
+//! axes; colour is also smoothed at half and a quarter of the size, because its noise is coarser. Acts on the full
+//! picture before it is reduced, so that every view shows the same.
 
 mod colour;
 mod dct;
