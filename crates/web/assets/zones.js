@@ -5,7 +5,7 @@ const NAMES = ['0', 'I', 'II', 'III', 'IV', 'V', 'VI', 'VII', 'VIII', 'IX', 'X']
 const LEFT = 8, RIGHT = 462; // as the application draws the axis: zones -0.5 to 10.5
 const UNIT = (RIGHT - LEFT) / 11;
 const METERED = 78, PLACED = 103, SIDE = 22;
-const LIMIT = 3, STEP = 0.05, CLOSEST = 0;
+const LIMIT = 3, STEP = 0.05;
 const x = (zone) => LEFT + UNIT * (zone + 0.5);
 const grey = (zone) => { const v = 8 + Math.round(zone * 23.8); return `rgb(${v},${v},${v})`; };
 const snap = (v) => Number((Math.round(v / STEP) * STEP).toFixed(2));
@@ -96,7 +96,7 @@ export class Zones {
       const share = i === zone ? 1 : !alone && Math.abs(i - zone) === 1 ? 0.5 : 0;
       return snap(Math.min(LIMIT, Math.max(-LIMIT, s + d * share)));
     });
-    const sound = (stops) => stops.every((s, i) => i === 0 || i + s - (i - 1 + stops[i - 1]) > CLOSEST - 1e-6);
+    const sound = (stops) => stops.every((s, i) => i === 0 || i + s - (i - 1 + stops[i - 1]) > -1e-6);
     let d = snap(by);
     while (Math.abs(d) > STEP / 2 && !sound(at(d))) d = snap(d - Math.sign(d) * STEP);
     return Math.abs(d) > STEP / 2 ? at(d) : start;
