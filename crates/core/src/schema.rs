@@ -11,7 +11,7 @@ const KEY: &str = "[1-9][0-9]?";
 
 /// The schema, as JSON.
 pub fn development_schema() -> Json {
-    let mut schema = serde_json::to_value(schemars::schema_for!(Development)).unwrap_or(Json::Null);
+    let mut schema = schemars::schema_for!(Development).to_value();
     let values = &mut schema["properties"]["values"];
     values["properties"] = Json::Object(stations::all().map(|c| (c.id.to_owned(), of_control(c))).collect());
     values["patternProperties"] = Json::Object(of_lists());

@@ -4,20 +4,11 @@ use std::sync::Arc;
 
 use amber_core::controls::Value;
 use amber_core::picture::buffer::{LayerExposure, SceneLight};
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
+use support::{renderer, tuned};
 
-fn renderer() -> Renderer {
-    Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
-}
-
-fn tuned(stock: &Stock, values: &[(&str, Value)]) -> Development {
-    let mut development = Development::new(stock);
-    for (id, value) in values {
-        development.set(stock, id, value.clone()).unwrap();
-    }
-    development
-}
+mod support;
 
 fn request<'a>(
     scaled: &'a Scaled,
@@ -64,7 +55,7 @@ fn halation_of_small_lamps_is_the_formula() {
             for off in beside {
                 let region = Region::new((centre[0] + off) as u32, centre[1] as u32, 1, 1);
                 let light = |development: &Development, region: Region| -> Picture<LayerExposure> {
-                    renderer().exposure(&request(&scaled, &stock, development, region), Watch::NONE).unwrap()
+                    renderer(2).exposure(&request(&scaled, &stock, development, region), Watch::NONE).unwrap()
                 };
                 let lamp = Region::new(centre[0] as u32, centre[1] as u32, 1, 1);
                 let exposure = f64::from(light(&none, lamp).plane(0)[0]);
@@ -113,7 +104,7 @@ fn bloom_of_small_lights_gives_what_it_takes() {
     };
     let light = |strength: f64| -> Picture<SceneLight> {
         let development = bloom(strength);
-        renderer().scene_light(&request(&scaled, &stock, &development, scaled.source.region()), Watch::NONE).unwrap()
+        renderer(2).scene_light(&request(&scaled, &stock, &development, scaled.source.region()), Watch::NONE).unwrap()
     };
     let (with, without) = (light(0.5), light(0.0));
     let (mut taken, mut given) = (0.0, 0.0);

@@ -8,25 +8,18 @@ use amber_core::colour::lab::{Lab, from_linear_srgb};
 use amber_core::colour::space::WIDE_TO_SRGB;
 use amber_core::colour::transfer::{decode_srgb, encode_srgb};
 use amber_core::controls::Value;
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
 use amber_core::stations::film::layer_matrix::layer_matrix;
 use amber_core::stations::lens::LensFilter;
 use amber_core::{Catalogue, Development, Source, Stock};
+use support::renderer;
 
-fn renderer() -> Renderer {
-    Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
-}
+mod support;
 
 fn tuned(stock: &Stock, values: &[(&str, Value)]) -> Development {
-    let mut development = Development::new(stock);
     // a few pixels are all edge of a coating
-    for id in ["tone.coating.edge", "tone.coating.uneven"] {
-        development.set(stock, id, Value::Number(0.0)).unwrap();
-    }
-    for (id, value) in values {
-        development.set(stock, id, value.clone()).unwrap();
-    }
-    development
+    let bare = ["tone.coating.edge", "tone.coating.uneven"].map(|id| number(id, 0.0));
+    support::tuned(stock, &[&bare, values].concat())
 }
 
 fn number(id: &str, value: f64) -> (&str, Value) {
@@ -45,7 +38,7 @@ fn seen(stock: &Stock, values: &[(&str, Value)], colours: &[[f64; 3]]) -> Vec<La
     let source = Source::from_linear_srgb(colours.len() as u32, 1, |x, _| colours[x as usize]);
     let scaled = Scaled::full(Arc::new(source), "colours");
     let request = request(&scaled, stock, &development, GrainShown::Off);
-    let codes = renderer().display_16_bit(&request, Watch::NONE).unwrap();
+    let codes = renderer(2).display_16_bit(&request, Watch::NONE).unwrap();
     let linear = |c: u16| decode_srgb(f64::from(c) / 65535.0);
     codes.chunks_exact(3).map(|p| from_linear_srgb([0, 1, 2].map(|k| linear(p[k])))).collect()
 }
@@ -159,7 +152,7 @@ fn grain_seen(stock: &Stock, light: f64) -> [f64; 4] {
     let development = tuned(stock, &[choice("film.size", "35")]);
     let mut request = request(&scaled, stock, &development, GrainShown::Full);
     request.region = amber_core::Region::new(2 * side, side, side, side);
-    let codes = renderer().display_16_bit(&request, Watch::NONE).unwrap();
+    let codes = renderer(2).display_16_bit(&request, Watch::NONE).unwrap();
     let linear = |c: u16| decode_srgb(f64::from(c) / 65535.0);
     let labs: Vec<Lab> = codes.chunks_exact(3).map(|p| from_linear_srgb([0, 1, 2].map(|k| linear(p[k])))).collect();
     let mean = |k: usize| labs.iter().map(|c| c[k]).sum::<f64>() / labs.len() as f64;
@@ -286,8 +279,8 @@ fn clear_film_is_white() {
         let mut development = tuned(&stock, &[number("scene.exposure", 3.0)]);
         let render = |development: &Development| {
             let request = request(&scaled, &stock, development, GrainShown::Off);
-            let codes = renderer().display_16_bit(&request, Watch::NONE).unwrap();
-            let print = renderer().reflectance(&request, Watch::NONE).unwrap();
+            let codes = renderer(2).display_16_bit(&request, Watch::NONE).unwrap();
+            let print = renderer(2).reflectance(&request, Watch::NONE).unwrap();
             let linear = WIDE_TO_SRGB.apply([0, 1, 2].map(|k| f64::from(print.plane(k)[0])));
             ([0, 1, 2].map(|k| f64::from(codes[k]) / 257.0), linear)
         };
@@ -336,10 +329,10 @@ fn a_curve_on_the_print_is_exact() {
         let scaled = Scaled::full(Arc::new(source), "greys");
         let mut development = tuned(stock, &[number("film.halation.strength", 0.0)]);
         let plain =
-            renderer().reflectance(&request(&scaled, stock, &development, GrainShown::Off), Watch::NONE).unwrap();
+            renderer(2).reflectance(&request(&scaled, stock, &development, GrainShown::Off), Watch::NONE).unwrap();
         development.set(stock, "print.curve.master", Value::Curve(points.clone())).unwrap();
         let bent =
-            renderer().display_16_bit(&request(&scaled, stock, &development, GrainShown::Off), Watch::NONE).unwrap();
+            renderer(2).display_16_bit(&request(&scaled, stock, &development, GrainShown::Off), Watch::NONE).unwrap();
         for (i, codes) in bent.chunks_exact(3).enumerate() {
             let print = WIDE_TO_SRGB.apply([0, 1, 2].map(|k| f64::from(plain.plane(k)[i])));
             let through = print.map(|v| decode_srgb(curve.at(encode_srgb(v.max(0.0))).max(0.0)));

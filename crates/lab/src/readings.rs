@@ -105,8 +105,7 @@ impl Lab {
     /// How the tones that a curve bends are spread, before it bends them.
     pub fn tones_before(&self, frame: i64, development: &Development, of: CurveOf) -> Result<ToneSpread, LabError> {
         let stock = self.library.stock_of(development)?;
-        let mut plain = development.clone();
-        let scaled = self.measured_at(frame, &plain, &stock, MEASURED_EDGE)?;
+        let scaled = self.measured_at(frame, development, &stock, MEASURED_EDGE)?;
         let region = scaled.source.region();
         let mut spread: ToneSpread = std::array::from_fn(|_| vec![0.0; TONE_BINS]);
         let mut count = |pixel: [f64; 3]| {
@@ -119,7 +118,7 @@ impl Lab {
         match of {
             CurveOf::Scene => {
                 let own = SceneSettings::own(&stock);
-                let settings = SceneSettings::read(&plain.values(&stock));
+                let settings = SceneSettings::read(&development.values(&stock));
                 let before = SceneSettings {
                     curves: own.curves,
                     balance_cc: own.balance_cc,
@@ -136,6 +135,7 @@ impl Lab {
                 }
             }
             CurveOf::Print => {
+                let mut plain = development.clone();
                 plain.values.retain(|id, _| !id.starts_with("print.curve."));
                 let request = RenderRequest {
                     scaled: &scaled,

@@ -19,6 +19,14 @@ pub fn request<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Develo
     RenderRequest { scaled, stock, development, region, grain: GrainShown::Full, keep_tiles: false }
 }
 
+pub fn tuned(stock: &Stock, values: &[(&str, Value)]) -> Development {
+    let mut development = Development::new(stock);
+    for (id, value) in values {
+        development.set(stock, id, value.clone()).unwrap();
+    }
+    development
+}
+
 pub fn with(stock: &Stock, values: &[(&str, f64)]) -> Development {
     let mut development = Development::new(stock);
     for (id, v) in values {
