@@ -1,5 +1,5 @@
 # Two commands: `make demo` starts the application with the demo roll, `make test` runs every test.
-.PHONY: demo test looks check browser tools
+.PHONY: demo test looks check format browser tools pages
 
 PORT ?= 8080
 
@@ -8,17 +8,33 @@ demo:
 	./target/release/amber-grain demo --port $(PORT)
 
 # Tests run in release, like the application: one build of the dependencies serves both.
-test: browser tools
+test: browser tools pages
+	npm test --silent
 	cargo test --release --locked --workspace
+	cargo test --profile checked --locked -p amber-core --lib --test contracts --test frozen --test masks --test bath
+	cargo test --profile checked --locked -p amber-files
 
 # The looks that ship with the demo, rendered into docs/.
 looks:
 	cargo build --release --locked
 	./target/release/amber-grain looks
 
-check:
+# Format and lints of every language.
+check: pages
+	npm run check --silent
 	cargo fmt --all --check
 	cargo clippy --release --locked --workspace --all-targets -- -D warnings
+
+# Everything formatted.
+format: pages
+	npm run format --silent
+	cargo fmt --all
+
+# Formatter and linter of templates, styles and scripts, as package-lock.json pins them; nothing of it is shipped.
+pages:
+	@command -v npm >/dev/null || \
+		{ apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq nodejs npm; }
+	@[ node_modules/.package-lock.json -nt package-lock.json ] || npm ci --silent --no-progress
 
 # Debian's Chromium and its driver, for the tests that drive the interface.
 browser:

@@ -7,6 +7,7 @@
 
 Without names it takes all of them. The demo's data is changed a little by looking at it: use a fresh folder.
 """
+
 import pathlib
 import sys
 import tempfile
@@ -18,15 +19,37 @@ from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 
 FOLDER = pathlib.Path(__file__).resolve().parent.parent / "docs" / "screenshots"
-FLAGS = ["headless=new", "no-sandbox", "disable-gpu", "disable-quic", "no-first-run", "disable-background-networking",
-         "disable-component-update", "disable-sync", "hide-scrollbars"]
+FLAGS = [
+    "headless=new",
+    "no-sandbox",
+    "disable-gpu",
+    "disable-quic",
+    "no-first-run",
+    "disable-background-networking",
+    "disable-component-update",
+    "disable-sync",
+    "hide-scrollbars",
+]
 
 # name: frame of the demo, station, page, and what is done then
 BENCH = {
-    "scene": (1, "1", 1), "scene-2": (5, "1", 2), "lens": (9, "2", 1), "lens-2": (9, "2", 2), "film": (1, "3", 1),
-    "film-2": (4, "3", 2), "bath": (8, "4", 1), "print": (3, "5", 1), "print-2": (7, "5", 2), "tone": (18, "6", 1),
-    "tone-2": (15, "6", 2), "years": (22, "7", 1), "changes": (9, "0", 1), "masks": (11, "w", 1), "metering": (3, "1", 1),
-    "one-to-one": (2, "3", 2), "export": (1, "3", 1),
+    "scene": (1, "1", 1),
+    "scene-2": (5, "1", 2),
+    "lens": (9, "2", 1),
+    "lens-2": (9, "2", 2),
+    "film": (1, "3", 1),
+    "film-2": (4, "3", 2),
+    "bath": (8, "4", 1),
+    "print": (3, "5", 1),
+    "print-2": (7, "5", 2),
+    "tone": (18, "6", 1),
+    "tone-2": (15, "6", 2),
+    "years": (22, "7", 1),
+    "changes": (9, "0", 1),
+    "masks": (11, "w", 1),
+    "metering": (3, "1", 1),
+    "one-to-one": (2, "3", 2),
+    "export": (1, "3", 1),
 }
 
 

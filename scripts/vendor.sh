@@ -1,6 +1,6 @@
 #!/bin/sh
-# Fetches the pinned front-end packages from the npm registry into crates/web/assets/vendor, where they are committed and
-# embedded in the binary. Run it only to change a version.
+# Fetches the pinned front-end packages from the npm registry into crates/web/assets/vendor, where they are
+# committed and embedded in the binary. Run it only to change a version.
 set -eu
 cd "$(dirname "$0")/.."
 target=$PWD/crates/web/assets/vendor
@@ -27,7 +27,8 @@ take bootstrap-icons 1.13.1 LICENSE BOOTSTRAP-ICONS-LICENSE
 take htmx.org 2.0.7 dist/htmx.min.js htmx.min.js
 take htmx.org 2.0.7 LICENSE HTMX-LICENSE
 take @fontsource-variable/archivo 5.2.8 files/archivo-latin-wdth-normal.woff2 fonts/archivo-latin-wdth-normal.woff2
-take @fontsource-variable/archivo 5.2.8 files/archivo-latin-ext-wdth-normal.woff2 fonts/archivo-latin-ext-wdth-normal.woff2
+take @fontsource-variable/archivo 5.2.8 files/archivo-latin-ext-wdth-normal.woff2 \
+    fonts/archivo-latin-ext-wdth-normal.woff2
 take @fontsource-variable/archivo 5.2.8 LICENSE ARCHIVO-LICENSE
 
 # source maps are not shipped

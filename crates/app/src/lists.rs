@@ -7,6 +7,7 @@ use amber_core::stations::LISTS;
 use serde_json::{Value as Json, json};
 
 use crate::output;
+use crate::sentence;
 
 pub fn stocks(as_json: bool) -> Result<(), String> {
     if as_json {
@@ -41,13 +42,14 @@ pub fn controls(as_json: bool) -> Result<(), String> {
 /// The JSON Schema of development documents.
 pub fn schema() -> Result<(), String> {
     let schema = amber_core::schema::development_schema();
-    output::print(&serde_json::to_string_pretty(&schema).map_err(|e| e.to_string())?)
+    output::print(&serde_json::to_string_pretty(&schema).map_err(|e| sentence::of(&e))?)
 }
 
 /// `docs/controls.md`: every control by station and group.
 pub fn table_of_controls() -> Result<(), String> {
     let mut page = String::from(
-        "# Every control\n\nMade by `amber-grain controls --markdown`. Ids are those of development documents and of `--set`; N is the \
+        "# Every control\n\nMade by `amber-grain controls --markdown`. Ids are those of development documents and \
+            of `--set`; N is the \
          number of an item of a list, 1 to 99.\n",
     );
     let all = listed();
@@ -84,7 +86,7 @@ fn listed() -> Vec<Control> {
 }
 
 fn print(list: &[Json]) -> Result<(), String> {
-    output::print(&serde_json::to_string_pretty(list).map_err(|e| e.to_string())?)
+    output::print(&serde_json::to_string_pretty(list).map_err(|e| sentence::of(&e))?)
 }
 
 /// The own value where it does not depend on the stock, else "the stock's".
@@ -106,7 +108,7 @@ fn described(c: &Control) -> Json {
         "id": c.id,
         "label": c.label,
         "station": c.station.id(),
-        "group": c.group,
+        "group": c.column.label,
         "unit": c.unit.words(),
         "default": default,
         "default_from": match c.own { Own::Stock(_) | Own::StockChoice(_) => "stock", _ => "control" },

@@ -4,11 +4,13 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use amber_core::{Catalogue, Development};
+use amber_files::write;
 use clap::Parser;
 use serde::Deserialize;
 
 use crate::arguments::{Arguments, Command};
 use crate::develop;
+use crate::sentence;
 
 /// The list of looks in their folder.
 const LIST: &str = "looks.json";
@@ -55,8 +57,10 @@ pub fn read(folder: &Path) -> Result<Vec<Look>, String> {
 pub fn render(folder: &Path, photographs: &Path, target: &Path) -> Result<(), String> {
     fs::create_dir_all(target).map_err(|e| format!("{}: {e}", target.display()))?;
     let mut page = String::from(
-        "# Looks\n\nDevelopments that ship with the demo, in `demo/looks/`, rendered by `make looks` on its photographs. Any of\n\
-         them opens with `amber-grain develop PICTURE -o FILE --development demo/looks/NAME.json`; the demo has them as a roll.\n",
+        "# Looks\n\nDevelopments that ship with the demo, in `demo/looks/`, rendered by `make looks` on its \
+            photographs. Any of\n\
+         them opens with `amber-grain develop PICTURE -o FILE --development demo/looks/NAME.json`; \
+         the demo has them as a roll.\n",
     );
     for look in read(folder)? {
         look.development(folder)?;
@@ -71,5 +75,5 @@ pub fn render(folder: &Path, photographs: &Path, target: &Path) -> Result<(), St
         page += &format!("\n## {}\n\n{}\n\n![{}](looks/{picture})\n", look.name, look.about, look.name);
     }
     let beside = target.with_extension("md");
-    fs::write(&beside, page).map_err(|e| format!("{}: {e}", beside.display()))
+    write::save(&beside, page.as_bytes()).map_err(|e| sentence::of(&e))
 }

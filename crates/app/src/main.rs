@@ -8,6 +8,7 @@ mod lists;
 mod looks;
 mod output;
 mod password;
+mod sentence;
 mod serve;
 mod stocks;
 

@@ -10,6 +10,7 @@ use amber_library::Library;
 use amber_web::Settings;
 
 use crate::arguments::{Demo, Serve};
+use crate::sentence;
 use crate::{demo, output, password};
 
 /// Starts the application; with the demo's folders, its rolls are loaded first.
@@ -25,7 +26,8 @@ pub fn run(arguments: &Serve, demo: Option<&Demo>) -> Result<(), String> {
     // the port first: a second start must not touch the data folder
     let listener = TcpListener::bind(place).map_err(|error| match error.kind() {
         std::io::ErrorKind::AddrInUse => format!(
-            "port {} is taken: another program, or another Amber Grain, listens there. Stop it, or choose another with --port",
+            "port {} is taken: another program, or another Amber Grain, listens there. Stop it, or choose another \
+                with --port",
             arguments.port
         ),
         _ => format!("it cannot listen on {}:{}: {error}", arguments.address, arguments.port),
@@ -34,21 +36,21 @@ pub fn run(arguments: &Serve, demo: Option<&Demo>) -> Result<(), String> {
         Some(_) if arguments.data == Path::new("data") => Path::new("demo-data"),
         _ => &arguments.data,
     };
-    let library = Library::open(data).map_err(|e| e.to_string())?;
+    let library = Library::open(data).map_err(|e| sentence::of(&e))?;
     let limits = Limits { megapixels: arguments.max_megapixels };
-    let lab = Lab::within(library, limits, arguments.threads, arguments.memory).map_err(|e| e.to_string())?;
+    let lab = Lab::within(library, limits, arguments.threads, arguments.memory).map_err(|e| sentence::of(&e))?;
     let lab = Arc::new(lab);
     if let Some(folders) = demo {
         demo::load_once(&lab, folders)?;
     }
-    let address = listener.local_addr().map_err(|e| e.to_string())?;
+    let address = listener.local_addr().map_err(|e| sentence::of(&e))?;
     output::print(&format!(
         "Amber Grain is at http://{address}/ (its data is in {}; Ctrl C stops it)",
         data.display()
     ))?;
     let upload_bytes = usize::try_from(u64::from(arguments.max_upload_mib) << 20).unwrap_or(usize::MAX);
     let settings = Settings { hosts: arguments.hosts.clone(), upload_bytes, password, ..Settings::default() };
-    let served = amber_web::run(lab.clone(), listener, settings).map_err(|e| e.to_string());
+    let served = amber_web::run(lab.clone(), listener, settings).map_err(|e| sentence::of(&e));
     lab.close();
     served
 }

@@ -8,13 +8,14 @@ use amber_core::{Catalogue, Stock};
 
 use crate::arguments::Stocks;
 use crate::output;
+use crate::sentence;
 
 /// Largest stock file.
 const MOST_BYTES: u64 = 64 << 10;
 
 pub fn run(command: &Stocks) -> Result<(), String> {
     match command {
-        Stocks::Show { id } => output::print(&Catalogue::find(id).map_err(|e| e.to_string())?.to_json()),
+        Stocks::Show { id } => output::print(&Catalogue::find(id).map_err(|e| sentence::of(&e))?.to_json()),
         Stocks::Check { file } => {
             let stock = read(file)?;
             let (name, kind, iso) = (stock.name(), stock.kind.words(), stock.iso);

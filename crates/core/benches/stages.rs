@@ -1,5 +1,6 @@
 //! Each stage on one tile, one core. Ratios within one run count; the machines differ.
 
+use amber_core::effect::{Effect, FilmFrame};
 use amber_core::picture::Picture;
 use amber_core::picture::buffer::LayerDensity;
 use amber_core::stations::film::FilmResponse;
@@ -19,6 +20,7 @@ fn stages(c: &mut Criterion) {
         [0.02 + 0.8 * u * v, 0.05 + 0.5 * v, 0.7 * (1.0 - u)]
     });
     let region = Region::whole(SIDE, SIDE);
+    let frame = FilmFrame::filling(&source, 6.0 * f64::from(SIDE));
     for id in ["plover", "feldspar", "juniper"] {
         let stock = Catalogue::find(id).expect("built in");
         let scene = SceneStage::unmeasured(&SceneSettings::own(&stock));
@@ -39,7 +41,7 @@ fn stages(c: &mut Criterion) {
             b.iter_batched(|| exposure.clone(), |e| film.develop(e), BatchSize::LargeInput)
         });
         group.bench_function("grain", |b| {
-            b.iter_batched(|| density.clone(), |mut d| grain.apply(&mut d), BatchSize::LargeInput);
+            b.iter_batched(|| density.clone(), |d| grain.apply(&frame, d, region), BatchSize::LargeInput);
         });
         group.bench_function("print", |b| {
             b.iter_batched(|| density.clone(), |d| print.show(d, None), BatchSize::LargeInput)

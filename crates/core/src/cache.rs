@@ -1,6 +1,7 @@
 //! A cache bounded in bytes that forgets what was used longest ago, and that lets one thread make what several ask for.
 
 use std::collections::{HashMap, HashSet};
+use std::convert::Infallible;
 use std::hash::Hash;
 use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
 
@@ -48,6 +49,7 @@ impl<K: Eq + Hash + Copy, V> Drop for Making<'_, K, V> {
 }
 
 impl<K: Eq + Hash + Copy, V> Cache<K, V> {
+    /// A cache that holds at most `budget` bytes.
     pub fn new(budget: usize) -> Self {
         Self { budget, one_larger: false, store: Mutex::default(), made: Condvar::new() }
     }
@@ -70,6 +72,7 @@ impl<K: Eq + Hash + Copy, V> Cache<K, V> {
         self.store.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
+    /// The value for a key, where it is there; it counts as used.
     pub fn get(&self, key: &K) -> Option<Arc<V>> {
         let mut store = self.lock();
         store.clock += 1;
@@ -79,6 +82,7 @@ impl<K: Eq + Hash + Copy, V> Cache<K, V> {
         Some(entry.value.clone())
     }
 
+    /// Keeps a value of so many bytes; what was used longest ago makes room.
     pub fn put(&self, key: K, value: Arc<V>, bytes: usize) {
         if bytes > self.budget && !self.one_larger {
             return;
@@ -129,6 +133,13 @@ impl<K: Eq + Hash + Copy, V> Cache<K, V> {
         Ok(value)
     }
 
+    /// [`Cache::get_or_make`] of what can always be made.
+    pub fn get_or_always_make(&self, key: K, make: impl FnOnce() -> (V, usize)) -> Arc<V> {
+        let Ok(made) = self.get_or_make(key, || Ok::<_, Infallible>(make()));
+        made
+    }
+
+    /// Bytes that are kept.
     pub fn bytes(&self) -> usize {
         self.lock().bytes
     }

@@ -4,6 +4,7 @@
 //! by its content hash, and the engine that wrote it.
 
 use crate::stations;
+use crate::text::json;
 use std::collections::BTreeMap;
 
 use schemars::JsonSchema;
@@ -24,6 +25,7 @@ pub const ENGINE: &str = env!("CARGO_PKG_VERSION");
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct StockRef {
+    /// The stock's id.
     pub id: String,
     /// Content hash of the stock's data; empty in documents written by hand.
     #[serde(default)]
@@ -34,9 +36,12 @@ pub struct StockRef {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Development {
+    /// Version of the document.
     pub version: u32,
+    /// Version of the program that made it.
     #[serde(default)]
     pub engine: String,
+    /// The stock that it was made with.
     pub stock: StockRef,
     /// Seed of everything random on this frame.
     #[serde(default = "first_seed")]
@@ -112,8 +117,35 @@ impl Development {
         Ok(())
     }
 
+    /// The same with other values and masks, each checked.
+    pub fn with(
+        mut self,
+        values: BTreeMap<String, Value>,
+        masks: Option<BTreeMap<String, Mask>>,
+    ) -> Result<Self, CoreError> {
+        self.values = values;
+        if let Some(masks) = masks {
+            self.masks = masks;
+        }
+        self.check()?;
+        Ok(self)
+    }
+
+    /// Drops values that equal the stock's own.
+    pub fn keep_sparse(&mut self, stock: &Stock) {
+        self.values.retain(|id, v| stations::find(id).is_ok_and(|c| c.own_value(stock) != *v));
+    }
+
+    /// Adds a mask under the first free number; returns its id.
+    pub fn add_mask(&mut self, mask: Mask) -> String {
+        let id = (1u32..).map(|n| n.to_string()).find(|id| !self.masks.contains_key(id)).unwrap_or_default();
+        self.masks.insert(id.clone(), mask);
+        id
+    }
+
+    /// The document.
     pub fn to_json(&self) -> String {
-        serde_json::to_string(self).unwrap_or_default()
+        String::from_utf8_lossy(&json(self)).into_owned()
     }
 
     /// The values in force.
@@ -145,7 +177,8 @@ impl Development {
     pub fn change_stock(&mut self, stock: &Stock) -> Vec<String> {
         let stays = |id: &str| stations::find(id).is_ok_and(Control::stays_with_the_picture);
         let replaced = self.values.keys().filter(|id| !stays(id)).cloned().collect();
-        self.values.retain(|id, v| stays(id) && stations::find(id).is_ok_and(|c| c.own_value(stock) != *v));
+        self.values.retain(|id, _| stays(id));
+        self.keep_sparse(stock);
         self.stock = StockRef { id: stock.id.clone(), hash: stock.content_hash() };
         self.engine = ENGINE.into();
         replaced

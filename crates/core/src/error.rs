@@ -1,4 +1,5 @@
 //! What can go wrong in the computation, with a sentence that a person can act on.
+#![allow(missing_docs, reason = "an error says itself in its sentence")]
 
 use thiserror::Error;
 
@@ -13,11 +14,15 @@ pub enum CoreError {
     Abandoned,
     #[error("the render was not prepared as far as the print")]
     NotPrinted,
-    #[error("there is no stock called '{}'; `amber-grain stocks` lists those there are", shortened(id))]
+    #[error("the picture was not smoothed and framed as the development asks for")]
+    NotFramed,
+    #[error("the render threads could not be started: {why}")]
+    Threads { why: String },
+    #[error("there is no stock called '{}'", shortened(id))]
     UnknownStock { id: String },
     #[error("the stock file is not valid: {}", shortened_to(why, LONGEST))]
     StockFile { why: String },
-    #[error("there is no control called '{}'; `amber-grain controls` lists those there are", shortened(id))]
+    #[error("there is no control called '{}'", shortened(id))]
     UnknownControl { id: String },
     #[error("{label} takes {wanted}; '{}' is not one", shortened(given))]
     NotAValue { label: &'static str, wanted: String, given: String },
@@ -34,7 +39,8 @@ pub enum CoreError {
     )]
     TooNew { found: u32, known: u32 },
     #[error(
-        "the region {x},{y} of {width} x {height} does not lie inside the picture, which is {frame_width} x {frame_height}"
+        "the region {x},{y} of {width} x {height} does not lie inside the picture, which is {frame_width} x \
+            {frame_height}"
     )]
     RegionOutside { x: u32, y: u32, width: u32, height: u32, frame_width: u32, frame_height: u32 },
 }

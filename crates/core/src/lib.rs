@@ -3,16 +3,24 @@
 //! No I/O, no interface, no clock, no global state: the thread pool is handed in. A picture walks from [`picture`]
 //! through the [`stations`] in the order in which light becomes a print; [`render`] walks it.
 
+#![warn(missing_docs)]
+
 pub mod cache;
 pub mod colour;
 pub mod controls;
 pub mod development;
+pub mod effect;
 pub mod error;
+pub mod frame;
+pub mod key;
 pub mod mask;
 pub mod measure;
+pub mod memory;
 pub mod numeric;
 pub mod output;
+pub mod own_stock;
 pub mod picture;
+pub mod prepare;
 pub mod render;
 pub mod schema;
 pub mod stations;
@@ -22,6 +30,8 @@ pub mod value;
 
 pub use development::Development;
 pub use error::CoreError;
+pub use frame::{Frame, Rendering};
+pub use own_stock::StockName;
 pub use picture::{Picture, Region, Source};
 pub use stations::Station;
 pub use stock::{Catalogue, Stock};

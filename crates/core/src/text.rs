@@ -29,6 +29,16 @@ pub fn shortened_to(text: &str, most: usize) -> String {
     short
 }
 
+/// Data of our own as JSON: plain structs and maps with text for keys, which always have one.
+pub(crate) fn json(data: &impl serde::Serialize) -> Vec<u8> {
+    serde_json::to_vec(data).unwrap_or_else(|e| unreachable!("data of our own is no JSON: {e}"))
+}
+
+/// The same in lines, as text.
+pub(crate) fn json_in_lines(data: &impl serde::Serialize) -> String {
+    serde_json::to_string_pretty(data).unwrap_or_else(|e| unreachable!("data of our own is no JSON: {e}"))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

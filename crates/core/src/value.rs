@@ -5,25 +5,32 @@ use std::fmt;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+/// What a control is set to.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(untagged)]
 pub enum Value {
+    /// A number in the control's unit.
     Number(f64),
+    /// On or off.
     Switch(bool),
+    /// The id of a choice, a colour, or a mask and how it is used.
     Choice(String),
     /// Points (in, out) of a tone curve, both in per cent of the tone scale.
     Curve(Vec<[f64; 2]>),
 }
 
 impl Value {
+    /// The number, where it is one.
     pub fn as_number(&self) -> Option<f64> {
         if let Self::Number(v) = self { Some(*v) } else { None }
     }
 
+    /// The id, where it is one.
     pub fn choice(&self) -> Option<&str> {
         if let Self::Choice(id) = self { Some(id) } else { None }
     }
 
+    /// A colour of sRGB.
     pub fn of_colour([r, g, b]: [u8; 3]) -> Self {
         Self::Choice(format!("#{r:02x}{g:02x}{b:02x}"))
     }
@@ -35,10 +42,12 @@ impl Value {
         Some([part(0)?, part(1)?, part(2)?])
     }
 
+    /// Whether it is a switch that is on.
     pub fn is_on(&self) -> bool {
         matches!(self, Self::Switch(true))
     }
 
+    /// The points, where it is a curve.
     pub fn curve(&self) -> Option<&[[f64; 2]]> {
         if let Self::Curve(points) = self { Some(points) } else { None }
     }

@@ -1,5 +1,6 @@
 //! The bath on the film: unevenness and mottle, and that no control of any station is dead.
 
+use amber_core::effect::{Effect, FilmFrame};
 use amber_core::stations;
 use std::sync::Arc;
 
@@ -25,13 +26,14 @@ fn geometry() -> FilmGeometry {
 
 /// A film of one density, developed unevenly.
 fn uneven(stock: &Stock, settings: &UnevenSettings, frame_seed: u32) -> Picture<LayerDensity> {
-    let film = FilmResponse::own(stock);
+    let film = Arc::new(FilmResponse::own(stock));
     let region = Region::whole(WIDTH, HEIGHT);
-    let mut density = Picture::from_planes(region, vec![vec![1.0; region.pixels()]; film.layers()]);
-    if let Some(stage) = UnevenStage::new(settings, frame_seed, geometry()) {
-        stage.apply(&film.curves, &mut density);
+    let density = Picture::from_planes(region, vec![vec![1.0; region.pixels()]; film.layers()]);
+    let source = Source::from_linear_srgb(WIDTH, HEIGHT, |_, _| [0.2; 3]);
+    match UnevenStage::new(settings, film, frame_seed, geometry()) {
+        Some(stage) => stage.apply(&FilmFrame::filling(&source, 36_000.0), density, region),
+        None => density,
     }
-    density
 }
 
 fn mean(values: impl Iterator<Item = f32> + Clone) -> f32 {
@@ -49,8 +51,10 @@ fn at(picture: &Picture<LayerDensity>, x: u32, y: u32) -> f32 {
 
 #[test]
 fn an_even_bath_is_no_stage() {
-    assert!(UnevenStage::new(&EVEN, 1, geometry()).is_none());
-    assert!(UnevenStage::new(&UnevenSettings { seed: 5, ..EVEN }, 1, geometry()).is_none());
+    let film = Arc::new(FilmResponse::own(&Catalogue::first()));
+    for settings in [EVEN, UnevenSettings { seed: 5, ..EVEN }] {
+        assert!(UnevenStage::new(&settings, film.clone(), 1, geometry()).is_none());
+    }
 }
 
 #[test]
@@ -114,12 +118,14 @@ fn density_stays_within_the_film() {
 #[test]
 fn mottle_shows_most_where_the_film_is_thin() {
     let dunlin = Catalogue::find("dunlin").unwrap();
-    let film = FilmResponse::own(&dunlin);
+    let film = Arc::new(FilmResponse::own(&dunlin));
     let mottle: &Mottle = dunlin.mottle.as_ref().unwrap();
     let of = |density: f32| {
         let region = Region::whole(400, 300);
-        let mut picture = Picture::from_planes(region, vec![vec![density; region.pixels()]; 3]);
-        MottleStage::new(mottle, 7, 60.0).apply(&film.curves, &mut picture);
+        let picture = Picture::from_planes(region, vec![vec![density; region.pixels()]; 3]);
+        let source = Source::from_linear_srgb(400, 300, |_, _| [0.2; 3]);
+        let stage = MottleStage::new(film.clone(), 7, 60.0).unwrap();
+        let picture = stage.apply(&FilmFrame::filling(&source, 24_000.0), picture, region);
         spread(picture.plane(1).iter().copied())
     };
     let (thin, dense) = (of(0.9), of(2.2));
@@ -183,6 +189,7 @@ fn company(id: &str) -> Vec<(&'static str, Value)> {
             number("lens.falloff.stops", -2.0)
         }
         id if id.starts_with("lens.bloom.") && id != "lens.bloom.strength" => number("lens.bloom.strength", 1.0),
+        id if id.starts_with("lens.veil.") && id != "lens.veil.strength" => number("lens.veil.strength", 100.0),
         id if id.starts_with("lens.flash.") && id != "lens.flash.stops" => number("lens.flash.stops", 2.0),
         "tone.bath.1.place" => vec![
             ("tone.bath.1.toner", Value::Choice("sepia".into())),

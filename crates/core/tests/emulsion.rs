@@ -5,6 +5,7 @@ use std::sync::Arc;
 use amber_core::colour::lab;
 use amber_core::colour::space::{SRGB_TO_XYZ, WIDE_TO_SRGB};
 use amber_core::controls::Value;
+use amber_core::effect::{Effect, FilmFrame};
 use amber_core::measure::granularity::{APERTURE_UM, aperture_sigma, rms_granularity, square};
 use amber_core::picture::buffer::{LayerDensity, Quantity};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
@@ -22,9 +23,9 @@ fn grained(stock: &Stock, density: f32, pitch_um: f64, side: u32) -> Picture<Lay
     let grain = GrainStage::new(&settings, &film, 11, pitch_um).unwrap();
     let region = Region::whole(side, side);
     let planes = vec![vec![density; region.pixels()]; film.layers()];
-    let mut picture = Picture::from_planes(region, planes);
-    grain.apply(&mut picture);
-    picture
+    let source = Source::from_linear_srgb(side, side, |_, _| [0.2; 3]);
+    let frame = FilmFrame::filling(&source, pitch_um * f64::from(side));
+    grain.apply(&frame, Picture::from_planes(region, planes), region)
 }
 
 fn stated_layer(stock: &Stock) -> usize {

@@ -223,7 +223,7 @@ fn gum_of_other_pigments() {
     for (pigment, golden) in &GOLDEN.pigment {
         let rgb: Vec<u8> = pigment.trim_matches(['(', ')']).split(", ").map(|v| v.parse().unwrap()).collect();
         let mut settings = PrintSettings::own(&stock);
-        settings.tone.pigment = Some([rgb[0], rgb[1], rgb[2]]);
+        settings.pigment = Some([rgb[0], rgb[1], rgb[2]]);
         let found = print(&stock, 0.0, &FilmSettings::own(&stock), &BathSettings::own(&stock), &settings);
         assert_close(&found, golden, pigment);
     }
@@ -238,7 +238,7 @@ fn toner_baths() {
         let mut settings = PrintSettings::own(&stock);
         settings.paper = PaperChoice { surface: Some("gloss".into()), tone: Some("neutral".into()), material: None };
         settings.grade = 2.0;
-        settings.tone.baths = baths
+        settings.baths = baths
             .split(", ")
             .map(|bath| {
                 let (toner, time) = bath.split_once(' ').unwrap();

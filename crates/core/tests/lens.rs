@@ -3,14 +3,14 @@
 use std::sync::Arc;
 
 use amber_core::controls::Value;
-use amber_core::picture::FilmGeometry;
+use amber_core::effect::{Effect, FilmFrame};
 use amber_core::picture::buffer::{LayerExposure, SceneLight};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::film::layer_matrix::layer_matrix;
 use amber_core::stations::lens::LensFilter;
 use amber_core::stations::lens::place::Middle;
 use amber_core::stations::lens::shake::{Shake, ShakeSettings};
-use amber_core::stations::lens::softness::{SoftPlaces, Softness, SoftnessSettings};
+use amber_core::stations::lens::softness::{SoftPlaces, Softening, Softness, SoftnessSettings};
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
 
 fn renderer() -> Renderer {
@@ -238,6 +238,7 @@ fn gaussian_and_motion_blur_agree_with_a_library() {
     let outside: Outside = serde_json::from_str(include_str!("data/blur.json")).unwrap();
     let (source, light) = small_picture();
     let (whole, pitch_um) = (source.region(), 10.0);
+    let frame = FilmFrame::filling(&source, 960.0);
     let assert_rows = |found: &Picture<SceneLight>, wanted: &[Vec<f64>], what: &str| {
         for (row, wanted) in outside.rows.iter().zip(wanted) {
             let found = &found.plane(1)[(row * 96) as usize..((row + 1) * 96) as usize];
@@ -251,13 +252,12 @@ fn gaussian_and_motion_blur_agree_with_a_library() {
         let settings = SoftnessSettings { overall_um: sigma * pitch_um, edges_um: 0.0, middle };
         let softness = Softness::new(&settings, SoftPlaces::default(), pitch_um).unwrap();
         let planes = softness.planes(&source, pitch_um, &light);
-        let frame = FilmGeometry { pitch_um, width: 96, height: 64 };
-        let soft = softness.apply(&planes, &source, frame, &light(&source, whole), whole);
+        let soft = Softening::with(softness, planes).apply(&frame, light(&source, whole), whole);
         assert_rows(&soft, values, &format!("Gaussian of {sigma}"));
     }
     for Motion { length, degrees, values } in &outside.motion {
         let settings = ShakeSettings { length_um: length * pitch_um, angle_degrees: *degrees };
-        let shaken = Shake::new(&settings, pitch_um).unwrap().apply(&light(&source, whole), whole);
+        let shaken = Shake::new(&settings, None).unwrap().apply(&frame, light(&source, whole), whole);
         assert_rows(&shaken, values, &format!("motion of {length} at {degrees}"));
     }
 }

@@ -225,7 +225,8 @@ fn ranges_and_grown_regions_find_the_same_in_every_frame() {
         r#"{"name":"Red","parts":[{"kind":"hue","low":10,"high":50,"feather":[10,10]}]}"#,
         r#"{"name":"Dark","parts":[{"kind":"tone","low":1,"high":4,"feather":[0.5,0.5]}]}"#,
         r#"{"name":"Disc","parts":[{"kind":"edge","size":0.02,"reach":0.4,"strokes":[[[0.7,0.4],[0.72,0.42]]]}]}"#,
-        r#"{"name":"Soft","feather":0.01,"parts":[{"kind":"ellipse","centre":[0.7,0.4],"radii":[0.08,0.08],"feather":0.2}]}"#,
+        r#"{"name":"Soft","feather":0.01,"parts":[
+            {"kind":"ellipse","centre":[0.7,0.4],"radii":[0.08,0.08],"feather":0.2}]}"#,
     ];
     for text in masks {
         let mask = mask(text);
@@ -251,7 +252,8 @@ fn feather_and_inversion() {
     let scaled = scene(300, 200);
     let of = |more: &str| {
         let text = format!(
-            r#"{{"name":"A",{more}"parts":[{{"kind":"ellipse","centre":[0.5,0.5],"radii":[0.15,0.15],"feather":0.02}}]}}"#
+            r#"{{"name":"A",{more}"parts":[
+                {{"kind":"ellipse","centre":[0.5,0.5],"radii":[0.15,0.15],"feather":0.02}}]}}"#
         );
         renderer().mask(&scaled, &mask(&text), scaled.source.region())
     };

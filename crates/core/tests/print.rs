@@ -1,6 +1,7 @@
 //! The print, control by control: what a printer expects of paper, enlarger, edges, curve and hues. Common practice
 //! where no source is named.
 
+use amber_core::effect::{Effect, FilmFrame};
 use amber_core::stations;
 use std::sync::Arc;
 
@@ -202,7 +203,9 @@ fn edge_picture() -> Picture<Reflectance> {
 #[test]
 fn acutance_keeps_hue_and_flats_and_sums_its_widths() {
     let picture = edge_picture();
-    let apply = |edges: &[Edge]| Acutance::new(edges, 6.0).unwrap().apply(&picture, picture.region);
+    let source = Source::from_linear_srgb(picture.region.width, picture.region.height, |_, _| [0.2; 3]);
+    let frame = FilmFrame::filling(&source, 6.0 * f64::from(source.width()));
+    let apply = |edges: &[Edge]| Acutance::new(edges, 6.0).unwrap().apply(&frame, picture.clone(), picture.region);
     let fine = Edge { amount: 1.0, radius_um: 12.0 };
     let coarse = Edge { amount: 0.6, radius_um: 60.0 };
     let (a, both) = (apply(&[fine]), apply(&[fine, coarse]));

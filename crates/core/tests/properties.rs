@@ -9,7 +9,7 @@ use amber_core::picture::buffer::{LayerExposure, SceneLight};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
-use amber_core::stations::print::{PrintSettings, Viewing};
+use amber_core::stations::print::Viewing;
 use amber_core::stations::scene::{SceneSettings, SceneStage};
 use amber_core::{Catalogue, Development, Picture, Region, Source, Station, Stock};
 use proptest::prelude::*;
@@ -66,7 +66,7 @@ fn grey_ramps_rise_without_a_band() {
 fn prepared(stock: &Stock, development: &Development) -> (FilmResponse, Viewing) {
     let values = development.values(stock);
     let film = FilmResponse::new(stock, &FilmSettings::read(&values), &BathSettings::read(&values));
-    let viewing = Viewing::new(&film, &PrintSettings::read(&values)).unwrap();
+    let viewing = Viewing::of(&film, &values).unwrap();
     (film, viewing)
 }
 

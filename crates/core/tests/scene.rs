@@ -287,7 +287,8 @@ fn smoothing_beats_a_gaussian_of_equal_residual_noise() {
         let gaussian = blurred(&noisy_values, high);
         let (ours, theirs) = (psnr(&smooth, &clean), psnr(&gaussian, &clean));
         println!(
-            "strength {strength}: noisy {:.1} dB, smoothed {ours:.1} dB, Gaussian of {high:.2} px {theirs:.1} dB; noise left {:.4} and {:.4}",
+            "strength {strength}: noisy {:.1} dB, smoothed {ours:.1} dB, Gaussian of {high:.2} px {theirs:.1} dB; \
+                noise left {:.4} and {:.4}",
             psnr(&noisy_values, &clean),
             left,
             residual(&gaussian, &clean)

@@ -13,7 +13,7 @@ use amber_core::render::{Alone, GrainShown, RenderRequest, Renderer, Scaled, Wat
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::near_infrared::InfraredEstimate;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
-use amber_core::stations::print::{PrintSettings, Viewing};
+use amber_core::stations::print::Viewing;
 use amber_core::stock::StockKind;
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
 
@@ -39,7 +39,7 @@ fn request<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Developmen
 fn exact(stock: &Stock, development: &Development, light: &[[f64; 3]]) -> Vec<[f64; 3]> {
     let values = development.values(stock);
     let film = FilmResponse::new(stock, &FilmSettings::read(&values), &BathSettings::read(&values));
-    let viewing = Viewing::new(&film, &PrintSettings::read(&values)).unwrap();
+    let viewing = Viewing::of(&film, &values).unwrap();
     let wide = |rgb: &[f64; 3]| WIDE_TO_SRGB.inverse().unwrap().apply(*rgb).map(|v| v as f32);
     let wide: Vec<[f32; 3]> = light.iter().map(wide).collect();
     let planes = (0..3).map(|k| wide.iter().map(|v| v[k]).collect()).collect();

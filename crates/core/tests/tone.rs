@@ -11,7 +11,7 @@ use amber_core::picture::buffer::Reflectance;
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
-use amber_core::stations::print::{PrintSettings, PrintTone, grey_ramp};
+use amber_core::stations::print::{PrintTone, grey_ramp};
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
 
 fn developed(stock: &Stock, values: &[(&str, Value)]) -> Development {
@@ -34,7 +34,7 @@ fn ramp(stock: &Stock, values: &[(&str, Value)]) -> Vec<PrintTone> {
     let development = developed(stock, values);
     let values = development.values(stock);
     let film = FilmResponse::new(stock, &FilmSettings::read(&values), &BathSettings::read(&values));
-    grey_ramp(&film, &PrintSettings::read(&values), 160).unwrap()
+    grey_ramp(&film, &values, 160).unwrap()
 }
 
 /// Silver on each of four papers.

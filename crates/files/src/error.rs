@@ -9,7 +9,8 @@ pub enum FileError {
     #[error("this {format} file is damaged or cut off: {why}. Copy it again from where it came from")]
     Damaged { format: &'static str, why: &'static str },
     #[error(
-        "this picture has {width} x {height} pixels, more than the limit of {limit} million. Reduce it, or raise the limit"
+        "this picture has {width} x {height} pixels, more than the limit of {limit} million. Reduce it, or raise \
+            the limit"
     )]
     TooManyPixels { width: u32, height: u32, limit: u64 },
     #[error("this picture is stored as {what}, which Amber Grain does not read. Save it as 8- or 16-bit RGB")]

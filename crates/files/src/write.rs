@@ -1,6 +1,5 @@
 //! Writing pictures.
 
-use std::fs::File;
 use std::io::{Cursor, Write};
 use std::path::Path;
 
@@ -8,7 +7,6 @@ use amber_core::Picture;
 use amber_core::picture::buffer::Quantity;
 use exif::Context;
 use jpeg_encoder::{ColorType, Encoder, SamplingFactor};
-use tempfile::NamedTempFile;
 use tiff::encoder::colortype::{Gray32Float, RGB16, RGB32Float};
 use tiff::encoder::{DirectoryEncoder, TiffEncoder, TiffKind};
 use tiff::tags::Tag;
@@ -120,65 +118,16 @@ pub fn tiff_float<Q: Quantity>(picture: &Picture<Q>) -> Result<Vec<u8>, FileErro
     Ok(out.into_inner())
 }
 
-/// Writes a whole file or nothing: to a name of its own beside it, synced, then renamed, then the folder synced.
+/// [`amber_saving::save`] with an error that names the file.
 pub fn save(path: &Path, bytes: &[u8]) -> Result<(), FileError> {
-    written(path, bytes, |partial| partial.persist(path).map_err(|e| e.error))
+    amber_saving::save(path, bytes).map_err(|source| wrong(path, source))
 }
 
-/// [`save`] where no file may be replaced: an error when the name is taken.
+/// [`amber_saving::save_new`] with an error that names the file.
 pub fn save_new(path: &Path, bytes: &[u8]) -> Result<(), FileError> {
-    written(path, bytes, |partial| partial.persist_noclobber(path).map_err(|e| e.error))
+    amber_saving::save_new(path, bytes).map_err(|source| wrong(path, source))
 }
 
-/// How the names of files begin that are not yet whole; what is left of them after a crash may be deleted.
-pub const PARTIAL: &str = ".amber-part-";
-
-fn written(
-    path: &Path,
-    bytes: &[u8],
-    persist: impl FnOnce(NamedTempFile) -> std::io::Result<File>,
-) -> Result<(), FileError> {
-    let folder = path.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    let work = || -> std::io::Result<()> {
-        let mut builder = tempfile::Builder::new();
-        builder.prefix(PARTIAL);
-        // as any program's new file; a temporary one would be the owner's alone
-        #[cfg(unix)]
-        builder.permissions(std::os::unix::fs::PermissionsExt::from_mode(0o666));
-        let mut partial = builder.tempfile_in(folder)?;
-        partial.write_all(bytes)?;
-        partial.as_file().sync_all()?;
-        persist(partial)?;
-        // the entry in the folder too; where folders cannot be opened they need not be synced
-        File::open(folder).and_then(|f| f.sync_all()).or(Ok(()))
-    };
-    work().map_err(|source| FileError::Write { path: path.display().to_string(), source })
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    /// Many threads save one name while others read it: nobody sees half a file, and nothing is left over.
-    #[test]
-    fn saving_is_safe_against_itself() {
-        let folder = tempfile::tempdir().unwrap();
-        let path = folder.path().join("a.bin");
-        save(&path, &[0; 50_000]).unwrap();
-        std::thread::scope(|scope| {
-            for k in 1..=4u8 {
-                let path = &path;
-                scope.spawn(move || (0..25).for_each(|_| save(path, &[k; 50_000]).unwrap()));
-                scope.spawn(move || {
-                    for _ in 0..200 {
-                        let read = std::fs::read(path).unwrap();
-                        assert!(read.len() == 50_000 && read.iter().all(|b| *b == read[0]));
-                    }
-                });
-            }
-        });
-        assert_eq!(std::fs::read_dir(folder.path()).unwrap().count(), 1);
-        assert!(save_new(&path, b"new").is_err());
-        assert_eq!(std::fs::read(&path).unwrap().len(), 50_000, "what was there stays");
-    }
+fn wrong(path: &Path, source: std::io::Error) -> FileError {
+    FileError::Write { path: path.display().to_string(), source }
 }

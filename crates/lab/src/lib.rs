@@ -3,6 +3,7 @@
 //! Web and command line both call this. Renders run on a thread pool of the lab's own; a newer request for a view
 //! abandons the older one.
 
+mod changing;
 mod error;
 mod export;
 mod live;
@@ -25,6 +26,7 @@ use amber_library::{Library, NewFrame};
 
 use sources::Sources;
 
+pub use changing::{Stepped, Tuned};
 pub use error::LabError;
 pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, develop_to_bytes, safe_name};
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
@@ -82,6 +84,11 @@ impl Lab {
     pub fn close(&self) {
         self.exports.stop();
         self.library.close();
+    }
+
+    /// Computes something on the render threads: nothing else is to take the processor.
+    pub fn compute<T: Send>(&self, work: impl FnOnce() -> T + Send) -> T {
+        self.renderer.pool().install(work)
     }
 
     /// Opens a picture and puts it at the end of a roll. Nothing is stored when it cannot be read.

@@ -4,13 +4,14 @@ use std::collections::HashMap;
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 
+use amber_core::mask::Mask;
 use amber_core::picture::framing::Framing;
 use amber_core::picture::reduce::Level;
-use amber_core::render::{Alone, GrainShown, RenderRequest};
+use amber_core::render::{Alone, GrainShown, RenderRequest, Scaled, Watch};
 use amber_core::stations::lens::LensSettings;
 use amber_core::{CoreError, Development, Region, Stock};
 use amber_files::write;
-use amber_library::FrameSummary;
+use amber_library::{Frame, FrameSummary};
 
 use crate::Lab;
 use crate::error::LabError;
@@ -98,83 +99,114 @@ impl Views {
 impl Lab {
     /// Renders and encodes a view; [`LabError::is_abandoned`] when a newer request came.
     pub fn view(&self, request: &ViewRequest) -> Result<ViewPicture, LabError> {
+        self.view_of(&self.library.frame(request.frame)?, request)
+    }
+
+    /// [`Lab::view`] of a frame that has been read.
+    pub fn view_of(&self, frame: &Frame, request: &ViewRequest) -> Result<ViewPicture, LabError> {
         if Level(request.level) > Level::SMALLEST {
             return Err(LabError::Level(request.level));
         }
-        let overlay = match &request.overlay {
-            None => None,
-            Some(id) => {
-                let mask = request.development.masks.get(id);
-                Some(mask.ok_or_else(|| CoreError::UnknownMask { label: "The overlay".into(), id: id.clone() })?)
-            }
-        };
+        let overlay = request.overlay_mask()?;
         let newest = self.views.enter(&request.view, request.sequence);
         let waiting = Waiting::here();
         let abandoned = || newest.load(Ordering::SeqCst) > request.sequence || waiting.is_over();
-        let frame = self.library.frame(request.frame)?.summary;
-        let stock = self.library.stock_of(&request.development)?;
-        let full_size = Level(request.level) == Level::FULL;
-        // a step is the square root of two: two steps are half the size
-        let level = match request.pass {
-            Pass::Quick => Level(request.level.saturating_add(2).min(Level::SMALLEST.0)),
-            _ => Level(request.level),
+        let development = &request.development;
+        let stock = match development.stock.id == frame.stock.id {
+            true => frame.stock.clone(),
+            false => self.library.stock_of(development)?,
         };
+        let scaled = self.scaled_for(&frame.summary, request, &stock, &abandoned)?;
+        let region = request.region_in(scaled.source.region())?;
+        let mut pixels = self.pixels(request, &scaled, &stock, region, waiting::until(&abandoned))?;
+        if let Some(mask) = overlay {
+            lay_over(&mut pixels, &self.renderer.mask(&scaled, mask, region));
+        }
+        let (bytes, media_type) = request.encoded(&pixels, region.width, region.height)?;
+        let framed = frame_size(&frame.summary, development, &stock);
+        let (frame_width, frame_height) = (scaled.source.width(), scaled.source.height());
+        Ok(ViewPicture { bytes, media_type, region, frame_width, frame_height, framed })
+    }
+
+    /// The picture at the scale at which a view is rendered.
+    fn scaled_for(
+        &self,
+        frame: &FrameSummary,
+        request: &ViewRequest,
+        stock: &Stock,
+        abandoned: &(dyn Fn() -> bool + Sync),
+    ) -> Result<Scaled, LabError> {
+        let development = &request.development;
+        let level = request.rendered_level();
         let care = if request.pass == Pass::Settled { Care::Settled } else { Care::Quick };
         let scaled = match request.shown {
-            Shown::Original => self.original_of(&frame, level, &request.development, &stock, &abandoned)?,
-            _ => self.source_of(&frame, level, &request.development, &stock, care, &abandoned)?,
+            Shown::Original => self.original_of(frame, level, development, stock, abandoned)?,
+            _ => self.source_of(frame, level, development, stock, care, abandoned)?,
         };
-        if abandoned() {
-            return Err(CoreError::Abandoned.into());
+        if abandoned() { Err(CoreError::Abandoned.into()) } else { Ok(scaled) }
+    }
+
+    fn pixels(
+        &self,
+        request: &ViewRequest,
+        scaled: &Scaled,
+        stock: &Stock,
+        region: Region,
+        watch: Watch,
+    ) -> Result<Vec<u8>, LabError> {
+        let averaged = request.pass == Pass::Quick && request.shown == Shown::Developed;
+        let grain = if averaged { GrainShown::Averaged } else { GrainShown::Full };
+        let development = &request.development;
+        let render = RenderRequest { scaled, stock, development, region, grain, keep_tiles: true };
+        Ok(match request.shown {
+            Shown::Original => scaled.source.display_8_bit(region),
+            Shown::Alone(alone) => self.renderer.alone_8_bit(&render, alone, watch)?,
+            Shown::Developed => self.renderer.display_8_bit(&render, watch)?,
+        })
+    }
+}
+
+impl ViewRequest {
+    /// The zoom step that is rendered. A step is the square root of two: two steps are half the size.
+    fn rendered_level(&self) -> Level {
+        match self.pass {
+            Pass::Quick => Level(self.level.saturating_add(2).min(Level::SMALLEST.0)),
+            _ => Level(self.level),
         }
-        let whole = scaled.source.region();
-        let asked = match request.region {
+    }
+
+    /// The rectangle that is rendered, of the whole at its scale.
+    fn region_in(&self, whole: Region) -> Result<Region, CoreError> {
+        let asked = match self.region {
             None => whole,
-            Some(region) if level.0 != request.level => halved(region),
+            Some(region) if self.rendered_level().0 != self.level => halved(region),
             Some(region) => region,
         };
-        let region = asked.intersect(&whole).ok_or(CoreError::RegionOutside {
+        asked.intersect(&whole).ok_or(CoreError::RegionOutside {
             x: asked.x,
             y: asked.y,
             width: asked.width,
             height: asked.height,
             frame_width: whole.width,
             frame_height: whole.height,
-        })?;
-        let watch = waiting::until(&abandoned);
-        let mut pixels = match request.shown {
-            Shown::Original => scaled.source.display_8_bit(region),
-            Shown::Developed | Shown::Alone(_) => {
-                let grain = if request.pass == Pass::Quick && request.shown == Shown::Developed {
-                    GrainShown::Averaged
-                } else {
-                    GrainShown::Full
-                };
-                let render = RenderRequest {
-                    scaled: &scaled,
-                    stock: &stock,
-                    development: &request.development,
-                    region,
-                    grain,
-                    keep_tiles: true,
-                };
-                match request.shown {
-                    Shown::Alone(alone) => self.renderer.alone_8_bit(&render, alone, watch)?,
-                    _ => self.renderer.display_8_bit(&render, watch)?,
-                }
-            }
+        })
+    }
+
+    fn overlay_mask(&self) -> Result<Option<&Mask>, CoreError> {
+        let find = |id: &String| {
+            let unknown = || CoreError::UnknownMask { label: "The overlay".into(), id: id.clone() };
+            self.development.masks.get(id).ok_or_else(unknown)
         };
-        if let Some(mask) = overlay {
-            lay_over(&mut pixels, &self.renderer.mask(&scaled, mask, region));
-        }
-        let (width, height) = (region.width, region.height);
-        let (bytes, media_type) = match request.pass {
-            Pass::Settled if full_size => (write::png(&pixels, width, height)?, "image/png"),
-            Pass::Settled => (write::jpeg(&pixels, width, height, 93, None)?, "image/jpeg"),
-            _ => (write::jpeg(&pixels, width, height, 85, None)?, "image/jpeg"),
-        };
-        let framed = frame_size(&frame, &request.development, &stock);
-        Ok(ViewPicture { bytes, media_type, region, frame_width: whole.width, frame_height: whole.height, framed })
+        self.overlay.as_ref().map(find).transpose()
+    }
+
+    /// Lossless at rest at full size.
+    fn encoded(&self, pixels: &[u8], width: u32, height: u32) -> Result<(Vec<u8>, &'static str), LabError> {
+        Ok(match self.pass {
+            Pass::Settled if Level(self.level) == Level::FULL => (write::png(pixels, width, height)?, "image/png"),
+            Pass::Settled => (write::jpeg(pixels, width, height, 93, None)?, "image/jpeg"),
+            _ => (write::jpeg(pixels, width, height, 85, None)?, "image/jpeg"),
+        })
     }
 }
 

@@ -14,7 +14,7 @@ use amber_core::stations::film::hue_sensitivity;
 use amber_core::stations::film::placement::MID_GREY;
 use amber_core::stations::film::settings::HUES;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
-use amber_core::stations::print::{PrintSettings, Viewing};
+use amber_core::stations::print::Viewing;
 use amber_core::stations::scene::{SceneSettings, SceneStage};
 use amber_core::{Development, Picture, Region, Source, Stock};
 
@@ -178,7 +178,7 @@ pub(crate) fn spot(frame: Region, place: [f64; 2]) -> Region {
 fn marks(source: &Source, lab: &[CieLab], development: &Development, stock: &Stock) -> Result<Vec<i16>, LabError> {
     let values = development.values(stock);
     let film = FilmResponse::new(stock, &FilmSettings::read(&values), &BathSettings::read(&values));
-    let viewing = Viewing::new(&film, &PrintSettings::read(&values))?;
+    let viewing = Viewing::of(&film, &values)?;
     let end = |log_exposure: f64| {
         let curve = |i: usize| film.curves[i.min(film.layers() - 1)];
         let densities = [0, 1, 2].map(|i| curve(i).density(log_exposure) as f32);

@@ -6,6 +6,7 @@ use amber_core::render::{GrainShown, RenderRequest};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::placement::MID_GREY;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
+use amber_core::stations::print::{PrintTone, grey_ramp};
 use amber_core::stations::scene::{SceneSettings, SceneStage};
 use amber_core::{Development, Picture};
 
@@ -79,8 +80,8 @@ impl Lab {
     pub fn film_reading(&self, frame: i64, development: &Development) -> Result<FilmReading, LabError> {
         let stock = self.library.stock_of(development)?;
         let values = development.values(&stock);
-        let now = FilmResponse::new(&stock, &FilmSettings::read(&values), &BathSettings::read(&values));
-        let own = FilmResponse::own(&stock);
+        let film = || FilmResponse::new(&stock, &FilmSettings::read(&values), &BathSettings::read(&values));
+        let (now, own) = self.compute(|| (film(), FilmResponse::own(&stock)));
         // log exposure at the film of a zone: zone V is mid grey, zones are a stop apart
         let at = |step: usize| (FIRST_ZONE + ZONE_STEP * step as f64 - 5.0) * 2f64.log10();
         let layers = (0..now.layers())
@@ -100,6 +101,16 @@ impl Lab {
             .collect();
         let (exposures, zones) = spread_of_exposures(&self.exposure(frame, development, &stock, MEASURED_EDGE)?);
         Ok(FilmReading { layers, exposures, zones })
+    }
+
+    /// The print of a grey scale.
+    pub fn grey_ramp(&self, development: &Development, count: usize) -> Result<Vec<PrintTone>, LabError> {
+        let stock = self.library.stock_of(development)?;
+        let values = development.values(&stock);
+        Ok(self.compute(|| {
+            let film = FilmResponse::new(&stock, &FilmSettings::read(&values), &BathSettings::read(&values));
+            grey_ramp(&film, &values, count)
+        })?)
     }
 
     /// How the tones that a curve bends are spread, before it bends them.
@@ -126,8 +137,11 @@ impl Lab {
                     locals: Vec::new(),
                     ..settings
                 };
-                let stage = SceneStage::measured(&before, &stock, &scaled.source);
-                let light = stage.light(&scaled.source, region);
+                let (stage, light) = self.compute(|| {
+                    let stage = SceneStage::measured(&before, &stock, &scaled.source);
+                    let light = stage.light(&scaled.source, region);
+                    (stage, light)
+                });
                 let decoding = stage.decoding();
                 for i in 0..region.pixels() {
                     let rendered = [0, 1, 2].map(|k| decoding.render([light.plane(k)[i]; 3])[0]);

@@ -6,7 +6,7 @@ use amber_core::controls::Value;
 use amber_core::mask::{self, Reading};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
-use amber_core::stations::print::{PrintSettings, Viewing};
+use amber_core::stations::print::Viewing;
 use amber_core::stations::scene::metering;
 use amber_core::stations::scene::settings::{TEMPERATURE, TINT};
 use amber_core::stations::scene::white_balance::OWN_KELVIN;
@@ -61,7 +61,7 @@ impl Lab {
         let film = FilmResponse::new(&stock, &FilmSettings::read(&values), &BathSettings::read(&values));
         let scaled = self.measured_at(frame, development, &stock, plane::LONG_EDGE)?;
         let settings = SceneSettings::read(&values);
-        let viewing = Viewing::new(&film, &PrintSettings::read(&values))?;
+        let viewing = Viewing::of(&film, &values)?;
         let lightness = |stops: f64| {
             let exposure = film.grey + stops * 2f64.log10();
             let density = |i: usize| film.curves[i.min(film.layers() - 1)].density(exposure) as f32;

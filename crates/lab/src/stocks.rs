@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use amber_core::stock::StockName;
+use amber_core::StockName;
 use amber_core::{CoreError, Stock};
 use amber_library::{Change, Frame};
 

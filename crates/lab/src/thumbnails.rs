@@ -6,6 +6,7 @@ use std::sync::{Mutex, PoisonError};
 use amber_core::picture::reduce::Level;
 use amber_core::render::{GrainShown, RenderRequest, Scaled};
 use amber_core::stations::lens::LensSettings;
+use amber_core::stations::scene::SceneSettings;
 use amber_core::{Development, Stock};
 use amber_files::write;
 use amber_library::FrameSummary;
@@ -69,8 +70,9 @@ impl Lab {
         let state =
             format!("{} {} {} {}", frame.content, development.to_json(), stock.content_hash(), size.long_edge());
         self.thumbnails.kept(&state, || {
-            let framing = LensSettings::framing(&development.values(stock));
-            let small = self.small(frame, size)?;
+            let values = development.values(stock);
+            let (noise, framing) = (SceneSettings::noise(&values), LensSettings::framing(&values));
+            let small = self.small(frame, size)?.too_small_for_noise(&noise);
             let scaled = self.renderer.pool().install(|| small.framed(&framing));
             let region = scaled.source.region();
             let request = RenderRequest {

@@ -2,9 +2,9 @@
 
 use std::sync::Arc;
 
+use amber_core::StockName;
 use amber_core::controls::Value;
 use amber_core::render::Alone;
-use amber_core::stock::StockName;
 use amber_core::{Catalogue, Development, Stock};
 use amber_files::{Limits, write};
 use amber_lab::{Lab, Pass, Shown, ViewRequest};

@@ -9,7 +9,8 @@ use thiserror::Error;
 pub enum LibraryError {
     #[error("the folder {} cannot be used: {source}", path.display())]
     Folder { path: PathBuf, source: std::io::Error },
-    #[error("the library in {} is in use by another Amber Grain. Stop that one, or choose another folder with --data", folder.display())]
+    #[error("the library in {} is in use by another Amber Grain. Stop that one, or choose another folder with \
+        --data", folder.display())]
     InUse { folder: PathBuf },
     #[error("the library's database failed: {0}")]
     Database(#[from] rusqlite::Error),
@@ -19,20 +20,25 @@ pub enum LibraryError {
     )]
     Open { path: PathBuf, source: rusqlite::Error },
     #[error(
-        "the library's database {} has version {found}; this Amber Grain reads up to version {known}. Use a newer Amber Grain",
+        "the library's database {} has version {found}; this Amber Grain reads up to version {known}. Use a newer \
+            Amber Grain",
         path.display()
     )]
     TooNew { path: PathBuf, found: i64, known: i64 },
-    #[error("{} is not a library of Amber Grain, or is damaged. Put back a copy of it, or choose another folder with --data", path.display())]
+    #[error("{} is not a library of Amber Grain, or is damaged. Put back a copy of it, or choose another folder \
+        with --data", path.display())]
     Damaged { path: PathBuf },
-    #[error("the library's database {} could not be brought up to date: {source}. Nothing was changed in it", path.display())]
+    #[error("the library's database {} could not be brought up to date: {source}. Nothing was changed in \
+        it", path.display())]
     Migration { path: PathBuf, source: Box<rusqlite_migration::Error> },
     #[error(
-        "the folder {} holds originals but no library.sqlite. Put the database back, or move the originals away and load them again",
+        "the folder {} holds originals but no library.sqlite. Put the database back, or move the originals away and \
+            load them again",
         folder.display()
     )]
     DatabaseMissing { folder: PathBuf },
-    #[error("the library's database {} was moved or deleted while it was in use. Nothing is kept any more: stop, and put it back", path.display())]
+    #[error("the library's database {} was moved or deleted while it was in use. Nothing is kept any more: stop, \
+        and put it back", path.display())]
     Gone { path: PathBuf },
     #[error("the masks of this step cannot be read: {0}")]
     Masks(String),

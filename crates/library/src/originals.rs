@@ -1,15 +1,10 @@
 //! Originals: files named by the hash of their content, written once.
 
-use std::fs::File;
-use std::io::Write;
 use std::path::{Path, PathBuf};
 
-use tempfile::NamedTempFile;
+use amber_saving::{Access, PARTIAL};
 
 use crate::error::LibraryError;
-
-/// How the names of originals begin that are not yet whole.
-const PARTIAL: &str = ".amber-part-";
 
 /// The folder of originals.
 #[derive(Debug, Clone)]
@@ -20,7 +15,7 @@ pub struct Originals {
 /// An original on its way in: whole and synced, not yet under its name.
 pub(crate) struct Arriving {
     pub hash: String,
-    file: NamedTempFile,
+    file: amber_saving::Arriving,
 }
 
 impl Originals {
@@ -42,14 +37,8 @@ impl Originals {
 
     /// Writes bytes to a temporary name and syncs them.
     pub(crate) fn receive(&self, bytes: &[u8]) -> Result<Arriving, LibraryError> {
-        let wrong = |e| self.wrong(e);
-        let mut file = tempfile::Builder::new().prefix(PARTIAL).tempfile_in(&self.folder).map_err(wrong)?;
-        file.write_all(bytes).map_err(wrong)?;
-        let mut permissions = file.as_file().metadata().map_err(wrong)?.permissions();
-        permissions.set_readonly(true);
-        file.as_file().set_permissions(permissions).map_err(wrong)?;
-        file.as_file().sync_all().map_err(wrong)?;
-        Ok(Arriving { hash: Self::hash_of(bytes), file })
+        let file = amber_saving::Arriving::in_folder(&self.folder, bytes, Access::ReadOnly);
+        Ok(Arriving { hash: Self::hash_of(bytes), file: file.map_err(|e| self.wrong(e))? })
     }
 
     /// Puts an original under its name. One that is there already is left alone if it is whole, and replaced if not.
@@ -57,9 +46,7 @@ impl Originals {
         if self.read(&arriving.hash).is_ok() {
             return Ok(());
         }
-        arriving.file.persist(self.path(&arriving.hash)).map_err(|e| self.wrong(e.error))?;
-        // the entry in the folder too; where folders cannot be opened they need not be synced
-        File::open(&self.folder).and_then(|f| f.sync_all()).or(Ok(()))
+        arriving.file.replacing(&self.path(&arriving.hash)).map_err(|e| self.wrong(e))
     }
 
     /// The bytes of an original, checked against their hash.

@@ -1,8 +1,8 @@
 //! The library keeps what it is given, across restarts.
 
+use amber_core::StockName;
 use amber_core::controls::Value;
 use amber_core::mask::Mask;
-use amber_core::stock::StockName;
 use amber_core::{Catalogue, Development};
 use amber_library::{Change, Library, LibraryError, NewFrame, Step};
 
@@ -185,13 +185,19 @@ fn four_hundred_strokes_are_small_and_each_can_be_undone() {
     assert_eq!(strokes, 0);
 }
 
-/// A frozen library of the second form, with two frames, history and masks.
+/// Frozen libraries of every form, with two frames, history and masks.
 #[test]
-fn an_old_library_is_migrated_with_all_it_holds() {
+fn old_libraries_are_migrated_with_all_they_hold() {
+    let forms =
+        [include_str!("data/library-1.sql"), include_str!("data/library-2.sql"), include_str!("data/library-3.sql")];
+    forms.into_iter().for_each(holds_all);
+}
+
+fn holds_all(form: &str) {
     let folder = tempfile::tempdir().unwrap();
     let path = folder.path().join("library.sqlite");
     let old = rusqlite::Connection::open(&path).unwrap();
-    old.execute_batch(include_str!("data/library-2.sql")).unwrap();
+    old.execute_batch(form).unwrap();
     drop(old);
     let library = Library::open(folder.path()).unwrap();
     assert_eq!(library.rolls().unwrap()[0].name, "Old tour");

@@ -2,10 +2,10 @@
 
 use actix_web::http::header;
 use actix_web::{HttpResponse, post, route, web};
+use amber_core::Region;
 use amber_core::controls::Value;
 use amber_core::mask::Mask;
 use amber_core::render::Alone;
-use amber_core::{Development, Region};
 use amber_lab::{Pass, Shown, ThumbnailSize, ViewRequest, stock_version};
 use serde::Deserialize;
 use std::collections::BTreeMap;
@@ -50,7 +50,8 @@ pub async fn view(
         return Err(WebError::Unusable("the view's name is too long".into()));
     }
     let picture = blocking(&shared, move |lab| {
-        let development = with_values(lab.library.frame(id)?.summary.development, asked.values, asked.masks)?;
+        let frame = lab.library.frame(id)?;
+        let development = frame.summary.development.clone().with(asked.values, asked.masks)?;
         let pass = match asked.pass.as_str() {
             "quick" => Pass::Quick,
             "grain" => Pass::QuickGrain,
@@ -75,7 +76,7 @@ pub async fn view(
                 other => return Err(WebError::Unusable(format!("there is no view '{other}'"))),
             },
         };
-        Ok(lab.view(&request)?)
+        Ok(lab.view_of(&frame, &request)?)
     })
     .await?;
     let (r, full) = (picture.region, picture.framed);
@@ -85,20 +86,6 @@ pub async fn view(
         .insert_header(("x-frame", format!("{},{}", picture.frame_width, picture.frame_height)))
         .insert_header(("x-full", format!("{},{},{:.1},{:.1}", full.width, full.height, full.slack[0], full.slack[1])))
         .body(picture.bytes))
-}
-
-/// A development with other values and masks, each checked.
-pub fn with_values(
-    mut development: Development,
-    values: BTreeMap<String, Value>,
-    masks: Option<BTreeMap<String, Mask>>,
-) -> Result<Development, WebError> {
-    development.values = values;
-    if let Some(masks) = masks {
-        development.masks = masks;
-    }
-    development.check()?;
-    Ok(development)
 }
 
 #[derive(Deserialize)]

@@ -10,6 +10,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::time::{Duration, Instant};
 
+use amber_core::effect::{Effect, FilmFrame};
 use amber_core::output;
 use amber_core::picture::buffer::LayerDensity;
 use amber_core::picture::{FilmGeometry, Picture};
@@ -17,7 +18,7 @@ use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::bath::settings::UnevenSettings;
 use amber_core::stations::bath::{BathSettings, UnevenStage};
 use amber_core::stations::film::grain::GrainStage;
-use amber_core::stations::film::halation::{Glow, Halation};
+use amber_core::stations::film::halation::{Glow, Halation, Haloing};
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::print::acutance::Acutance;
 use amber_core::stations::print::settings::Edge;
@@ -32,6 +33,7 @@ use boolean_model::BooleanModel;
 use rayon::prelude::*;
 
 use crate::arguments::Bench;
+use crate::sentence;
 
 /// Side of the tiles, as the renderer cuts them.
 const TILE: u32 = 256;
@@ -40,8 +42,8 @@ const QUALITY: u8 = 92;
 const RUNS: usize = 3;
 
 pub fn run(arguments: &Bench) -> Result<(), String> {
-    let stock = Catalogue::find(&arguments.stock).map_err(|e| e.to_string())?;
-    let pool = render_pool(arguments.threads.map(|n| n.max(1))).map_err(|e| e.to_string())?;
+    let stock = Catalogue::find(&arguments.stock).map_err(|e| sentence::of(&e))?;
+    let pool = render_pool(arguments.threads.map(|n| n.max(1))).map_err(|e| sentence::of(&e))?;
     let threads = pool.current_num_threads();
     let height = ((f64::from(arguments.megapixels) * 1e6 / 1.5).sqrt() as u32).max(64);
     let width = height * 3 / 2;
@@ -50,7 +52,7 @@ pub fn run(arguments: &Bench) -> Result<(), String> {
 
     let file = invented_file(width, height)?;
     let (opened, decode) = timed(|| pool.install(|| amber_files::open(&file, Limits { megapixels: 1000 })));
-    let opened = opened.map_err(|e| e.to_string())?;
+    let opened = opened.map_err(|e| sentence::of(&e))?;
     drop(file);
     let scaled = Scaled::full(Arc::new(opened.source), "bench");
     let stages = pool.install(|| Stages::new(&stock, &scaled));
@@ -74,11 +76,11 @@ pub fn run(arguments: &Bench) -> Result<(), String> {
     let (mut chain, mut picture) = (Duration::MAX, Vec::new());
     for _ in 0..RUNS {
         let (made, time) = timed(|| renderer.display_8_bit(&request, Watch::NONE));
-        picture = made.map_err(|e| e.to_string())?;
+        picture = made.map_err(|e| sentence::of(&e))?;
         chain = chain.min(time);
     }
     let (encoded, encode) = timed(|| write::jpeg(&picture, width, height, QUALITY, Some(&Metadata::default())));
-    encoded.map_err(|e| e.to_string())?;
+    encoded.map_err(|e| sentence::of(&e))?;
     let per_pixel = chain.as_nanos() as f64 * threads as f64 / pixels;
     println!("\nwall time");
     for (name, time) in [("decode JPEG", decode), ("encode JPEG", encode), ("whole chain", chain)] {
@@ -113,20 +115,21 @@ fn invented_file(width: u32, height: u32) -> Result<Vec<u8>, String> {
             pixels.extend([tone(0.7, 0.3), tone(0.4, 0.5), tone(0.1, 0.8)]);
         }
     }
-    write::jpeg(&pixels, width, height, 95, None).map_err(|e| e.to_string())
+    write::jpeg(&pixels, width, height, 95, None).map_err(|e| sentence::of(&e))
 }
 
 /// Everything prepared, as a render would.
 struct Stages {
     scene: SceneStage,
-    film: FilmResponse,
-    halation: Option<(Halation, Glow)>,
+    film: Arc<FilmResponse>,
+    halation: Option<Haloing>,
     glow_time: Duration,
     grain: Option<GrainStage>,
     print: PrintStage,
     table_time: Duration,
     grain_time: Duration,
     uneven: Option<UnevenStage>,
+    width_um: f64,
     acutance: Option<Acutance>,
     strength: Option<Strength>,
 }
@@ -134,7 +137,7 @@ struct Stages {
 impl Stages {
     fn new(stock: &Stock, scaled: &Scaled) -> Self {
         let settings = FilmSettings::own(stock);
-        let film = FilmResponse::new(stock, &settings, &BathSettings::own(stock));
+        let film = Arc::new(FilmResponse::new(stock, &settings, &BathSettings::own(stock)));
         let geometry = FilmGeometry::filling(settings.gate, scaled.full_width, scaled.full_height);
         let scene = SceneStage::unmeasured(&SceneSettings::own(stock));
         let (print, table_time) =
@@ -143,7 +146,7 @@ impl Stages {
             Halation::new(stock, &settings.halation).map(|halation| {
                 let expose = |source: &Source, region: Region| film.expose(scene.light(source, region), 1.0);
                 let glow = Glow::new(&halation, &scaled.source, geometry.pitch_um, &expose);
-                (halation, glow)
+                Haloing::with(halation, &settings.halation, glow)
             })
         });
         let uneven = UnevenSettings { amount: 0.5, streaks: 0.5, edges: 0.3, seed: 1 };
@@ -153,8 +156,9 @@ impl Stages {
             grain,
             grain_time,
             print: print.expect("built-in stocks name materials that are there"),
-            uneven: UnevenStage::new(&uneven, 1, geometry),
+            uneven: UnevenStage::new(&uneven, film.clone(), 1, geometry),
             acutance: Acutance::new(&edges, geometry.pitch_um),
+            width_um: geometry.pitch_um * f64::from(geometry.width),
             strength: Strength::new(0.8, scene.decoding(), false),
             scene,
             film,
@@ -183,9 +187,9 @@ impl Stages {
         let on = |clock: usize, start: Instant| {
             clocks[clock].fetch_add(start.elapsed().as_nanos() as u64, Ordering::Relaxed);
         };
-        let frame = source.region();
+        let (whole, frame) = (source.region(), FilmFrame::filling(source, self.width_um));
         pool.install(|| {
-            frame.cells(TILE, &frame).par_iter().for_each(|cell| {
+            whole.cells(TILE, &whole).par_iter().for_each(|cell| {
                 let start = Instant::now();
                 let light = self.scene.light(source, *cell);
                 on(0, start);
@@ -194,22 +198,22 @@ impl Stages {
                 let mut exposure = self.film.expose(light, 1.0);
                 on(1, start);
                 let start = Instant::now();
-                if let Some((halation, glow)) = &self.halation {
-                    halation.apply(glow, source, &mut exposure);
+                if let Some(halation) = &self.halation {
+                    exposure = halation.apply(&frame, exposure, *cell);
                 }
                 on(2, start);
                 let start = Instant::now();
                 let mut density = self.film.develop(exposure);
                 on(3, start);
-                let mut uneven: Picture<LayerDensity> = density.clone();
+                let uneven: Picture<LayerDensity> = density.clone();
                 let start = Instant::now();
                 if let Some(stage) = &self.uneven {
-                    stage.apply(&self.film.curves, &mut uneven);
+                    std::hint::black_box(stage.apply(&frame, uneven, *cell));
                 }
                 on(7, start);
                 let start = Instant::now();
                 if let Some(grain) = &self.grain {
-                    grain.apply(&mut density);
+                    density = grain.apply(&frame, density, *cell);
                 }
                 on(4, start);
                 let again = density.clone();
@@ -224,12 +228,12 @@ impl Stages {
                 on(8, start);
                 let start = Instant::now();
                 if let Some(acutance) = &self.acutance {
-                    reflectance = acutance.apply(&reflectance, *cell);
+                    reflectance = acutance.apply(&frame, reflectance, *cell);
                 }
                 on(9, start);
                 let start = Instant::now();
                 if let Some(strength) = &self.strength {
-                    strength.apply(&mut reflectance, &kept);
+                    strength.mix(&mut reflectance, &kept);
                 }
                 on(10, start);
             });
@@ -253,14 +257,14 @@ fn against_monte_carlo() {
     let film = FilmResponse::own(&stock);
     let Some(grain) = GrainStage::new(&settings, &film, 1, 6.0) else { return };
     let region = Region::whole(SIDE, SIDE);
+    let source = Source::from_linear_srgb(SIDE, SIDE, |_, _| [0.2; 3]);
+    let frame = FilmFrame::filling(&source, 6.0 * f64::from(SIDE));
     let mut fast = Duration::MAX;
     for _ in 0..RUNS {
         let mut density = Picture::from_planes(region, vec![vec![0.5f32; region.pixels()]]);
         let ((), time) = timed(|| {
             for cell in region.cells(TILE, &region) {
-                let mut tile: Picture<LayerDensity> = density.cut(cell);
-                grain.apply(&mut tile);
-                density.paste(&tile);
+                density.paste(&grain.apply(&frame, density.cut(cell), cell));
             }
         });
         fast = fast.min(time);

@@ -6,12 +6,14 @@ use crate::numeric::Matrix3;
 pub const BRADFORD: Matrix3 =
     Matrix3([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]]);
 
+/// And back.
+pub const BRADFORD_BACK: Matrix3 = BRADFORD.inverted();
+
 /// The matrix that carries XYZ seen under `from` to XYZ seen under `to` (both white points as XYZ).
 pub fn adapt(from: [f64; 3], to: [f64; 3]) -> Matrix3 {
     let (a, b) = (BRADFORD.apply(from), BRADFORD.apply(to));
     let gain = Matrix3::diagonal([b[0] / a[0], b[1] / a[1], b[2] / a[2]]);
-    let back = BRADFORD.inverse().unwrap_or(Matrix3::IDENTITY);
-    back.after(&gain.after(&BRADFORD))
+    BRADFORD_BACK.after(&gain.after(&BRADFORD))
 }
 
 #[cfg(test)]

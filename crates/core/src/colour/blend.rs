@@ -1,4 +1,5 @@
 //! Blending one colour with another (W3C, Compositing and Blending Level 1), on encoded values between 0 and 1.
+#![allow(missing_docs, reason = "the modes have the names of the standard")]
 
 /// The modes of the standard.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

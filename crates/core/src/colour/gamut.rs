@@ -45,6 +45,7 @@ impl Default for Compressor {
 }
 
 impl Compressor {
+    /// Linear sRGB within the gamut, white at most 1.
     #[inline(always)]
     pub fn apply(&self, r: f32, g: f32, b: f32) -> [f32; 3] {
         let [r, g, b] = self.unbounded(r, g, b);

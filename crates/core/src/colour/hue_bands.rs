@@ -5,6 +5,7 @@
 pub const BANDS: usize = 8;
 /// Centre of each band: degrees of Oklab hue.
 pub const CENTRES: [f32; BANDS] = [27.0, 62.0, 105.0, 143.0, 195.0, 258.0, 300.0, 345.0];
+/// The bands in the order of the hues.
 pub const NAMES: [&str; BANDS] = ["Red", "Orange", "Yellow", "Green", "Cyan", "Blue", "Violet", "Magenta"];
 
 /// The two neighbouring bands of a hue in degrees [0, 360), and the weight of the second.

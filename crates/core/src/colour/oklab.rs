@@ -48,6 +48,7 @@ fn multiply(m: &[[f32; 3]; 3], v: [f32; 3]) -> [f32; 3] {
 }
 
 impl WideToOklab {
+    /// The matrices of the working space.
     pub fn new() -> Self {
         let cones = XYZ_TO_CONES.after(&WIDE_TO_XYZ);
         // each row sums to one, so that a neutral has equal cones and no chroma at all
@@ -58,7 +59,7 @@ impl WideToOklab {
             let off = (row.iter().sum::<f64>() - f64::from(i == 0)) / 3.0;
             row.map(|v| v - off)
         }));
-        let inverse = |m: &Matrix3| m.inverse().unwrap_or(Matrix3::IDENTITY).to_f32();
+        let inverse = |m: &Matrix3| m.inverted().to_f32();
         Self { from_lab: inverse(&lab), from_cones: inverse(&normal), to_cones: normal.to_f32(), to_lab: lab.to_f32() }
     }
 

@@ -4,8 +4,6 @@
 //! usual wide profiles, and all its coordinates of real print colours are positive. The film models are stated in
 //! linear sRGB, in which the spectral uplift is valid; both share D65, so a neutral is the same in both.
 
-use std::sync::LazyLock;
-
 use crate::numeric::Matrix3;
 
 /// CIE 1931 chromaticity of D65 (ITU-R BT.709-6, BT.2020-2).
@@ -23,41 +21,34 @@ pub const SRGB_LUMINANCE: [f64; 3] = [0.2126, 0.7152, 0.0722];
 pub const WIDE_LUMINANCE: [f32; 3] = [0.2627, 0.6780, 0.0593];
 
 /// XYZ of a chromaticity at Y = 1.
-pub fn xyz_of_chromaticity(xy: [f64; 2]) -> [f64; 3] {
+pub const fn xyz_of_chromaticity(xy: [f64; 2]) -> [f64; 3] {
     [xy[0] / xy[1], 1.0, (1.0 - xy[0] - xy[1]) / xy[1]]
 }
 
 /// Linear RGB to XYZ for primaries and white (SMPTE RP 177).
-pub fn rgb_to_xyz(primaries: [[f64; 2]; 3], white: [f64; 2]) -> Matrix3 {
-    let columns = primaries.map(xyz_of_chromaticity);
-    let mut m = [[0.0; 3]; 3];
-    for (j, column) in columns.iter().enumerate() {
-        for (i, row) in m.iter_mut().enumerate() {
-            row[j] = column[i];
-        }
-    }
-    let unscaled = Matrix3(m);
-    let inverse = unscaled.inverse().unwrap_or(Matrix3::IDENTITY);
-    let gain = inverse.apply(xyz_of_chromaticity(white));
+pub const fn rgb_to_xyz(primaries: [[f64; 2]; 3], white: [f64; 2]) -> Matrix3 {
+    let [r, g, b] = primaries;
+    let (r, g, b) = (xyz_of_chromaticity(r), xyz_of_chromaticity(g), xyz_of_chromaticity(b));
+    let unscaled = Matrix3([[r[0], g[0], b[0]], [r[1], g[1], b[1]], [r[2], g[2], b[2]]]);
+    let gain = unscaled.inverted().apply(xyz_of_chromaticity(white));
     unscaled.after(&Matrix3::diagonal(gain))
 }
 
-/// Linear sRGB to XYZ (D65).
-pub static SRGB_TO_XYZ: LazyLock<Matrix3> = LazyLock::new(|| rgb_to_xyz(SRGB_PRIMARIES, D65_XY));
-/// XYZ (D65) to linear sRGB.
-pub static XYZ_TO_SRGB: LazyLock<Matrix3> = LazyLock::new(|| inverse_of(&SRGB_TO_XYZ));
-/// Linear working RGB to XYZ (D65).
-pub static WIDE_TO_XYZ: LazyLock<Matrix3> = LazyLock::new(|| rgb_to_xyz(WIDE_PRIMARIES, D65_XY));
-/// XYZ (D65) to linear working RGB.
-pub static XYZ_TO_WIDE: LazyLock<Matrix3> = LazyLock::new(|| inverse_of(&WIDE_TO_XYZ));
-/// Linear working RGB to linear sRGB, unbounded.
-pub static WIDE_TO_SRGB: LazyLock<Matrix3> = LazyLock::new(|| XYZ_TO_SRGB.after(&WIDE_TO_XYZ));
-/// Linear sRGB to linear working RGB.
-pub static SRGB_TO_WIDE: LazyLock<Matrix3> = LazyLock::new(|| XYZ_TO_WIDE.after(&SRGB_TO_XYZ));
+/// Light of mid grey, zone V.
+pub const MID_GREY: f32 = 0.18;
 
-fn inverse_of(m: &Matrix3) -> Matrix3 {
-    m.inverse().unwrap_or(Matrix3::IDENTITY)
-}
+/// Linear sRGB to XYZ (D65).
+pub const SRGB_TO_XYZ: Matrix3 = rgb_to_xyz(SRGB_PRIMARIES, D65_XY);
+/// XYZ (D65) to linear sRGB.
+pub const XYZ_TO_SRGB: Matrix3 = SRGB_TO_XYZ.inverted();
+/// Linear working RGB to XYZ (D65).
+pub const WIDE_TO_XYZ: Matrix3 = rgb_to_xyz(WIDE_PRIMARIES, D65_XY);
+/// XYZ (D65) to linear working RGB.
+pub const XYZ_TO_WIDE: Matrix3 = WIDE_TO_XYZ.inverted();
+/// Linear working RGB to linear sRGB, unbounded.
+pub const WIDE_TO_SRGB: Matrix3 = XYZ_TO_SRGB.after(&WIDE_TO_XYZ);
+/// Linear sRGB to linear working RGB.
+pub const SRGB_TO_WIDE: Matrix3 = XYZ_TO_WIDE.after(&SRGB_TO_XYZ);
 
 #[cfg(test)]
 mod tests {

@@ -24,9 +24,12 @@ pub fn wavelength_nm(sample: usize) -> f64 {
 }
 
 impl Spectrum {
+    /// Nothing at any wavelength.
     pub const ZERO: Self = Self([0.0; SAMPLES]);
+    /// The same at every wavelength.
     pub const ONE: Self = Self([1.0; SAMPLES]);
 
+    /// Samples a function of the wavelength in nm.
     pub fn from_fn(f: impl Fn(f64) -> f64) -> Self {
         Self(std::array::from_fn(|i| f(wavelength_nm(i))))
     }
@@ -41,10 +44,12 @@ impl Spectrum {
         Self::from_fn(|l| 1.0 / (1.0 + (-(l - centre_nm) / width_nm).exp()))
     }
 
+    /// The sum of peaks.
     pub fn peaks(list: &[Peak]) -> Self {
         list.iter().fold(Self::ZERO, |sum, p| sum + Self::gaussian(p[0], p[1]) * p[2])
     }
 
+    /// The sum over all samples.
     pub fn sum(&self) -> f64 {
         self.0.iter().sum()
     }
@@ -54,6 +59,7 @@ impl Spectrum {
         Self(std::array::from_fn(|i| self.0[i] * other.0[i]))
     }
 
+    /// Each sample changed.
     pub fn map(&self, f: impl Fn(f64) -> f64) -> Self {
         Self(self.0.map(f))
     }
@@ -90,8 +96,11 @@ pub struct Tables {
     pub observer: [Spectrum; 3],
     /// Reflectance basis of red, green, blue (Mallett and Yuksel 2019).
     pub uplift: [Spectrum; 3],
+    /// Daylight of 5003 K.
     pub d50: Spectrum,
+    /// Daylight of 5503 K.
     pub d55: Spectrum,
+    /// Daylight of 6504 K.
     pub d65: Spectrum,
     /// Daylight components S0, S1, S2.
     pub daylight: [Spectrum; 3],

@@ -3,7 +3,10 @@
 //! A control is declared once, as a `const` in its station's `settings.rs`. The declaration drives validation, the
 //! HTML control, the command line, the help and the docs table.
 
+pub mod choice;
+pub mod column;
 pub mod list;
+pub mod of_masks;
 pub mod station;
 pub mod values;
 
@@ -11,6 +14,9 @@ use crate::error::CoreError;
 use crate::stock::Stock;
 
 pub use crate::value::Value;
+pub use choice::Choices;
+pub(crate) use choice::choices;
+pub use column::{Column, Face, Tool};
 pub use list::List;
 pub use station::Station;
 pub use values::Values;
@@ -18,13 +24,19 @@ pub use values::Values;
 /// What a control's number means.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Unit {
+    /// A plain number.
     None,
+    /// Powers of two of light.
     Stops,
+    /// A colour temperature.
     Kelvin,
     /// Density of a colour filter: 1 CC is 0.01.
     Cc,
+    /// A length on the film.
     Micrometres,
+    /// A grade of paper, 0 soft to 5 hard.
     Grade,
+    /// Hundredths.
     Percent,
     /// An angle of hue.
     Degrees,
@@ -32,7 +44,9 @@ pub enum Unit {
     Angle,
     /// Shift of a light: 10^6 / kelvin.
     Mired,
+    /// Optical density, log10.
     Density,
+    /// Time that has passed.
     Years,
 }
 
@@ -50,6 +64,22 @@ impl Unit {
             Self::Kelvin => "K",
             Self::Cc => "CC",
             Self::Micrometres => "µm",
+        }
+    }
+
+    /// As said after a number in a sentence.
+    pub fn after_number(self) -> &'static str {
+        match self {
+            Self::None | Self::Grade => "",
+            Self::Stops => " stops",
+            Self::Kelvin => " K",
+            Self::Cc => " CC",
+            Self::Percent => " %",
+            Self::Degrees | Self::Angle => " degrees",
+            Self::Mired => " mired",
+            Self::Density => " D",
+            Self::Years => " years",
+            Self::Micrometres => " µm",
         }
     }
 
@@ -75,6 +105,7 @@ impl Unit {
 /// How a value is spread along its track.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Scale {
+    /// Evenly.
     Linear,
     /// Equal steps of 1/value, as for colour temperature.
     Reciprocal,
@@ -83,20 +114,29 @@ pub enum Scale {
 /// One of the values of a choice.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Choice {
+    /// What documents say.
     pub id: &'static str,
+    /// What people read.
     pub label: &'static str,
 }
 
 /// The kind of value that a control holds.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Kind {
+    /// A number.
     Scalar {
+        /// Smallest value.
         low: f64,
+        /// Largest value.
         high: f64,
+        /// Step of a key.
         step: f64,
+        /// Digits behind the point.
         decimals: usize,
+        /// How it is spread along the track.
         scale: Scale,
     },
+    /// One of several.
     Choice(&'static [Choice]),
     /// On or off.
     Switch,
@@ -120,9 +160,13 @@ pub const MOST_POINTS: usize = 16;
 /// Where a control's own value comes from.
 #[derive(Debug, Clone, Copy)]
 pub enum Own {
+    /// The same for every stock.
     Neutral(f64),
+    /// A number that the stock states.
     Stock(fn(&Stock) -> f64),
+    /// A choice that the stock states.
     StockChoice(fn(&Stock) -> &'static str),
+    /// On or off for every stock.
     Switch(bool),
     /// The straight line, which changes nothing.
     Line,
@@ -137,16 +181,21 @@ pub enum Own {
 pub struct Control {
     /// `station.group.value`; frozen once released.
     pub id: &'static str,
+    /// The station to which it belongs.
     pub station: Station,
     /// The column of the bench in which it stands.
-    pub group: &'static str,
+    pub column: &'static Column,
     /// Within the column, the page on which it stands: controls of several tabs share their place.
     pub tab: &'static str,
+    /// What it is called beside its track.
     pub label: &'static str,
+    /// What its number means.
     pub unit: Unit,
+    /// What it holds.
     pub kind: Kind,
     /// The track has a zero in the middle.
     pub two_sided: bool,
+    /// Where its own value comes from.
     pub own: Own,
     /// Belongs to the one picture: stays when a stock is changed and out of presets.
     pub picture_specific: bool,
@@ -154,16 +203,17 @@ pub struct Control {
     pub ratio: bool,
     /// Whether it acts on this stock.
     pub applies: fn(&Stock) -> bool,
+    /// What it does, in a sentence or two.
     pub help: &'static str,
 }
 
 impl Control {
     /// A scalar from 0 to 1 with the own value 0, to be completed by struct update.
-    pub const fn scalar(id: &'static str, station: Station, group: &'static str, label: &'static str) -> Self {
+    pub const fn scalar(id: &'static str, station: Station, column: &'static Column, label: &'static str) -> Self {
         Self {
             id,
             station,
-            group,
+            column,
             tab: "",
             label,
             unit: Unit::None,
@@ -177,6 +227,11 @@ impl Control {
         }
     }
 
+    /// Whether it is the grain itself that it changes: a view in motion must show it.
+    pub fn shows_in_grain(&self) -> bool {
+        self.station == Station::Film && (self.id.starts_with("film.grain.") || self.id == "film.size")
+    }
+
     /// Whether its value stays when another stock is loaded: what belongs to the picture, and all that is done to the
     /// light before the film and not stated by the stock.
     pub fn stays_with_the_picture(&self) -> bool {
@@ -188,7 +243,7 @@ impl Control {
     pub fn full_label(&self) -> String {
         match (self.kind, self.tab) {
             (_, "") => self.label.into(),
-            (Kind::Curve, _) => format!("{}: {}", self.group, self.label),
+            (Kind::Curve, _) => format!("{}: {}", self.column.label, self.label),
             (_, tab) => format!("{tab}: {}", self.label),
         }
     }
@@ -197,7 +252,7 @@ impl Control {
     pub const fn percent(
         id: &'static str,
         station: Station,
-        group: &'static str,
+        column: &'static Column,
         label: &'static str,
         own: f64,
         high: f64,
@@ -206,18 +261,18 @@ impl Control {
             unit: Unit::Percent,
             kind: range(0.0, high, 1.0, 0),
             own: Own::Neutral(own),
-            ..Self::scalar(id, station, group, label)
+            ..Self::scalar(id, station, column, label)
         }
     }
 
     /// Where an effect applies.
-    pub const fn mask(id: &'static str, station: Station, group: &'static str, label: &'static str) -> Self {
+    pub const fn mask(id: &'static str, station: Station, column: &'static Column, label: &'static str) -> Self {
         Self {
             kind: Kind::Mask,
             own: Own::Everywhere,
             picture_specific: true,
             help: "Where it applies: the whole picture, a mask, or all but a mask.",
-            ..Self::scalar(id, station, group, label)
+            ..Self::scalar(id, station, column, label)
         }
     }
 
@@ -262,18 +317,7 @@ impl Control {
                 if (low..=high).contains(v) {
                     return Ok(());
                 }
-                let unit = match self.unit.symbol() {
-                    "" => "",
-                    "EV" => " stops",
-                    "K" => " K",
-                    "CC" => " CC",
-                    "%" => " %",
-                    "°" => " degrees",
-                    "D" => " D",
-                    "mired" => " mired",
-                    "years" => " years",
-                    _ => " µm",
-                };
+                let unit = self.unit.after_number();
                 Err(CoreError::OutOfRange { label: self.label, low, high, unit, given: *v })
             }
             (Kind::Switch, Value::Switch(_)) => Ok(()),
@@ -322,6 +366,32 @@ impl Control {
         };
         self.check(&value)?;
         Ok(value)
+    }
+
+    /// A value as it is written for people: true minus, a plus where it is two-sided, a blank before the unit.
+    pub fn written(&self, value: &Value) -> String {
+        match (value, self.kind) {
+            (Value::Number(v), Kind::Scalar { decimals, .. }) => {
+                let digits = format!("{:.*}", decimals, v.abs());
+                let zero = digits.chars().all(|c| c == '0' || c == '.');
+                let sign = match (zero, *v < 0.0, self.two_sided) {
+                    (false, true, _) => "\u{2212}",
+                    (false, false, true) => "+",
+                    _ => "",
+                };
+                match self.unit {
+                    Unit::None | Unit::Grade => format!("{sign}{digits}"),
+                    unit => format!("{sign}{digits} {}", unit.symbol()),
+                }
+            }
+            (Value::Choice(id), Kind::Choice(list)) => {
+                list.iter().find(|c| c.id == id).map_or_else(|| id.clone(), |c| c.label.into())
+            }
+            (Value::Choice(id), Kind::Mask) if id.is_empty() => "whole picture".into(),
+            (Value::Curve(points), _) if points.as_slice() == [[0.0, 0.0], [100.0, 100.0]] => "straight".into(),
+            (Value::Curve(points), _) => format!("{} points", points.len()),
+            (other, _) => other.to_string(),
+        }
     }
 }
 

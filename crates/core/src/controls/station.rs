@@ -6,17 +6,26 @@ use serde::Serialize;
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Station {
+    /// The light that reaches the camera.
     Scene,
+    /// What the camera's optics do to it.
     Lens,
+    /// Light becomes density.
     Film,
+    /// Development.
     Bath,
+    /// Density becomes something to look at.
     Print,
+    /// What the picture's colour is made of.
     Tone,
+    /// What time does to it.
     Years,
+    /// What lies on it; not built yet.
     Surface,
 }
 
 impl Station {
+    /// All, in the order of the light's way.
     pub const ALL: [Station; 8] =
         [Self::Scene, Self::Lens, Self::Film, Self::Bath, Self::Print, Self::Tone, Self::Years, Self::Surface];
 
@@ -25,6 +34,7 @@ impl Station {
         self as usize + 1
     }
 
+    /// What documents say.
     pub fn id(self) -> &'static str {
         match self {
             Self::Scene => "scene",
@@ -38,6 +48,7 @@ impl Station {
         }
     }
 
+    /// What people read.
     pub fn name(self) -> &'static str {
         match self {
             Self::Scene => "Scene",
@@ -51,6 +62,7 @@ impl Station {
         }
     }
 
+    /// The station with an id.
     pub fn from_id(id: &str) -> Option<Self> {
         Self::ALL.into_iter().find(|s| s.id() == id)
     }

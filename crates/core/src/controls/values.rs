@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::{Control, List, Value, mask_asked};
+use super::{Choices, Control, List, Value, mask_asked};
 use crate::mask::{Mask, MaskUse};
 use crate::stock::Stock;
 
@@ -20,6 +20,7 @@ impl<'a> Values<'a> {
         Self { stock, tuned: None, masks: None }
     }
 
+    /// A stock's values with tuned ones and masks over them.
     pub fn new(stock: &'a Stock, tuned: &'a BTreeMap<String, Value>, masks: &'a BTreeMap<String, Mask>) -> Self {
         Self { stock, tuned: Some(tuned), masks: Some(masks) }
     }
@@ -44,6 +45,7 @@ impl<'a> Values<'a> {
         keys
     }
 
+    /// The stock whose own values lie beneath.
     pub fn stock(&self) -> &'a Stock {
         self.stock
     }
@@ -58,18 +60,27 @@ impl<'a> Values<'a> {
         self.tuned(control).or_else(|| self.stock.own.get(control.id))
     }
 
+    /// The number that was stated.
     pub fn stated_number(&self, control: &Control) -> Option<f64> {
         self.stated(control)?.as_number()
     }
 
+    /// The value in force.
     pub fn value(&self, control: &Control) -> Value {
         self.tuned(control).cloned().unwrap_or_else(|| control.own_value(self.stock))
     }
 
+    /// The number in force; 0 where it is none.
     pub fn number(&self, control: &Control) -> f64 {
         self.value(control).as_number().unwrap_or(0.0)
     }
 
+    /// The value of a choice that is an enum; its first one where it cannot be read.
+    pub fn chosen<C: Choices>(&self, control: &Control) -> C {
+        self.value(control).choice().and_then(C::named).unwrap_or(C::ALL[0])
+    }
+
+    /// Whether a switch is on.
     pub fn is_on(&self, control: &Control) -> bool {
         self.value(control).is_on()
     }

@@ -11,7 +11,6 @@ mod outline;
 mod places;
 mod prepared;
 mod range;
-pub mod settings;
 mod shape;
 
 use std::fmt;
@@ -22,6 +21,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::error::CoreError;
 use crate::text::is_plain;
+use crate::text::json;
 
 pub(crate) use prepared::Original;
 pub use prepared::{MaskCache, PreparedMask, PreparedUse};
@@ -51,8 +51,10 @@ pub enum Join {
 /// One shape of a mask.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct Part {
+    /// How it joins the parts before it.
     #[serde(default)]
     pub join: Join,
+    /// What it selects.
     #[serde(flatten)]
     pub shape: Shape,
 }
@@ -61,7 +63,9 @@ pub struct Part {
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Mask {
+    /// What people call it.
     pub name: String,
+    /// In the order in which they join.
     #[serde(default)]
     pub parts: Vec<Part>,
     /// Applies where it would not, and the other way round.
@@ -101,7 +105,7 @@ impl Mask {
 }
 
 fn key_of(content: &impl Serialize) -> Key {
-    let bytes = serde_json::to_vec(content).unwrap_or_default();
+    let bytes = json(content);
     let mut key = [0; 16];
     key.copy_from_slice(&blake3::hash(&bytes).as_bytes()[..16]);
     key
@@ -110,6 +114,7 @@ fn key_of(content: &impl Serialize) -> Key {
 /// A mask as a control uses it.
 #[derive(Clone)]
 pub struct MaskUse {
+    /// What is asked for.
     pub mask: Arc<Mask>,
     /// It applies outside the mask.
     pub outside: bool,
@@ -117,10 +122,12 @@ pub struct MaskUse {
 }
 
 impl MaskUse {
+    /// A mask, or all but it.
     pub fn new(mask: Mask, outside: bool) -> Self {
         Self { key: mask.key(), mask: Arc::new(mask), outside }
     }
 
+    /// Names what the mask selects.
     pub fn key(&self) -> Key {
         self.key
     }

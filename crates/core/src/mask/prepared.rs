@@ -5,7 +5,6 @@ use std::sync::Arc;
 use super::places::Places;
 use super::{Join, Key, Mask, MaskUse, Shape, Stroke, brush, grown, key_of, outline, range};
 use crate::cache::Cache;
-use crate::error::CoreError;
 use crate::picture::framing::Framing;
 use crate::picture::guided::LocalLines;
 use crate::picture::{Plane, Region, Source};
@@ -53,18 +52,17 @@ pub(crate) struct Original<'a> {
 }
 
 impl MaskCache {
+    /// Keeps drawn masks within so many bytes.
     pub fn new(budget: usize) -> Self {
         Self(Cache::new(budget))
     }
 
     fn kept(&self, original: &Original, key: Key, make: impl FnOnce() -> Drawn) -> Arc<Drawn> {
-        let made = self.0.get_or_make((original.content, key), || {
+        self.0.get_or_always_make((original.content, key), || {
             let drawn = make();
             let bytes = drawn.bytes();
-            Ok::<_, CoreError>((drawn, bytes))
-        });
-        // making cannot fail
-        made.unwrap_or_else(|_| Arc::new(Drawn::Strokes(Plane { width: 1, height: 1, values: vec![0.0] })))
+            (drawn, bytes)
+        })
     }
 
     /// Strokes over the small picture. All but the last are kept too: the next stroke costs only itself.
@@ -170,27 +168,28 @@ impl PreparedMask {
 /// A prepared mask as a control uses it.
 #[derive(Clone)]
 pub struct PreparedUse {
+    asked: MaskUse,
     mask: Arc<PreparedMask>,
-    outside: bool,
 }
 
 impl PreparedUse {
     pub(crate) fn new(asked: &MaskUse, mask: Arc<PreparedMask>) -> Self {
-        Self { mask, outside: asked.outside }
+        Self { asked: asked.clone(), mask }
     }
 
     /// 0 to 1 for every pixel of a region of a frame.
     pub fn over(&self, frame: &Source, region: Region) -> Vec<f32> {
         let mut values = self.mask.over(frame, region);
-        if self.outside {
+        if self.asked.outside {
             values.iter_mut().for_each(|v| *v = 1.0 - *v);
         }
         values
     }
 }
 
+/// As what was asked for: it joins keys.
 impl std::fmt::Debug for PreparedUse {
     fn fmt(&self, f: &mut std::fmt::Formatter) -> std::fmt::Result {
-        write!(f, "a mask of {} parts", self.mask.parts.len())
+        self.asked.fmt(f)
     }
 }

@@ -7,11 +7,11 @@ use multiversion::multiversion;
 
 use super::Range;
 use crate::colour::oklab::WideToOklab;
+use crate::colour::space::MID_GREY;
 use crate::colour::space::{SRGB_LUMINANCE, SRGB_TO_WIDE};
 use crate::numeric::{log2, smooth_share};
 use crate::picture::source::linear_of_code;
 use crate::picture::{Region, Source};
-use crate::stations::scene::luminance::MID_GREY;
 
 /// Chroma over lightness below which a colour has no hue for a mask, and above which it has.
 const COLOURED: [f32; 2] = [0.015, 0.05];
@@ -23,8 +23,11 @@ const HARDEST: [f64; 2] = [1.0, 0.05];
 /// Hue in degrees, colourfulness (chroma over lightness) and zone of a place.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Reading {
+    /// Oklab hue.
     pub hue_degrees: f64,
+    /// Oklab chroma.
     pub colourfulness: f64,
+    /// Zone of its luminance: V is mid grey.
     pub zone: f64,
 }
 

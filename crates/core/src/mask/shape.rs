@@ -31,6 +31,7 @@ pub struct Stroke {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Oval {
+    /// Its middle, as shares of the sides.
     pub centre: [f64; 2],
     /// As shares of the diagonal.
     pub radii: [f64; 2],
@@ -56,7 +57,9 @@ pub struct Ramp {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Range {
+    /// Where it begins.
     pub low: f64,
+    /// Where it ends.
     pub high: f64,
     /// How far below `low` and above `high` it fades.
     pub feather: [f64; 2],
@@ -70,18 +73,26 @@ pub struct Grown {
     pub size: f64,
     /// How much a colour may differ: 0 hardly, 1 much.
     pub reach: f64,
+    /// Strokes over the thing, each a list of places.
     pub strokes: Vec<Vec<[f64; 2]>>,
 }
 
+/// What a part selects.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "kind", rename_all = "lowercase", deny_unknown_fields)]
 pub enum Shape {
+    /// What was painted.
     Brush {
+        /// What was painted, stroke by stroke.
         strokes: Vec<Stroke>,
     },
+    /// Within an oval.
     Ellipse(Oval),
+    /// From one line to another.
     Linear(Ramp),
+    /// A range of hues.
     Hue(Range),
+    /// A range of tones.
     Tone(Range),
     /// By edge.
     Edge(Grown),

@@ -14,6 +14,7 @@ const LONG_EDGE: u32 = 1024;
 pub struct Facts {
     /// The picture at 1024 pixels or less.
     pub small: Arc<Source>,
+    /// Noise of the full picture, by tone.
     pub noise: NoiseLevels,
 }
 

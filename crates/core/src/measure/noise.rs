@@ -25,7 +25,9 @@ const LEAST: f32 = 0.5 / 255.0;
 /// Standard deviation of the noise on encoded values (0..1), by tone from black to white, in orthonormal opponent axes.
 #[derive(Debug, Clone, PartialEq)]
 pub struct NoiseLevels {
+    /// Standard deviation of encoded luminance, by tone.
     pub luminance: [f32; TONES],
+    /// Standard deviation of encoded colour differences, by tone.
     pub colour: [f32; TONES],
 }
 
@@ -43,6 +45,7 @@ pub fn from_opponent(y: f32, u: f32, v: f32) -> [f32; 3] {
 }
 
 impl NoiseLevels {
+    /// Estimated from the flattest windows of a picture.
     pub fn of(source: &Source) -> Self {
         let blocks = (source.width() / BLOCK).max(1) as f64 * (source.height() / BLOCK).max(1) as f64;
         let stride = (blocks / MOST_BLOCKS).sqrt().ceil().max(1.0) as u32;

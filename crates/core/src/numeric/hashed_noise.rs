@@ -8,7 +8,9 @@ use super::NoiseLayer;
 /// The two words with which a row's pixels are hashed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct RowKey {
+    /// First half of the seed.
     pub first: u32,
+    /// Second half of the seed.
     pub second: u32,
 }
 
@@ -20,12 +22,14 @@ fn splitmix(z: u64) -> u64 {
 }
 
 impl RowKey {
+    /// Of one row of one layer.
     pub fn new(seed: u64, layer: NoiseLayer, y: i32) -> Self {
         let layered = splitmix(seed ^ layer.number().wrapping_mul(0xD6E8_FEB8_6659_FD93));
         let key = splitmix(layered ^ u64::from(y as u32));
         Self { first: key as u32, second: (key >> 32) as u32 }
     }
 
+    /// 32 bits for a column.
     #[inline(always)]
     pub fn hash(self, x: i32) -> u32 {
         let mut a = (x as u32).wrapping_mul(0x9E37_79B1).wrapping_add(self.first);

@@ -5,52 +5,75 @@
 pub struct Matrix3(pub [[f64; 3]; 3]);
 
 impl Matrix3 {
+    /// Changes nothing.
     pub const IDENTITY: Self = Self([[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]]);
 
-    pub fn diagonal(d: [f64; 3]) -> Self {
+    /// Scales each coordinate.
+    pub const fn diagonal(d: [f64; 3]) -> Self {
         Self([[d[0], 0.0, 0.0], [0.0, d[1], 0.0], [0.0, 0.0, d[2]]])
     }
 
-    pub fn apply(&self, v: [f64; 3]) -> [f64; 3] {
-        self.0.map(|row| row[0] * v[0] + row[1] * v[1] + row[2] * v[2])
+    /// The matrix times a column.
+    pub const fn apply(&self, v: [f64; 3]) -> [f64; 3] {
+        let [a, b, c] = self.0;
+        [
+            a[0] * v[0] + a[1] * v[1] + a[2] * v[2],
+            b[0] * v[0] + b[1] * v[1] + b[2] * v[2],
+            c[0] * v[0] + c[1] * v[1] + c[2] * v[2],
+        ]
     }
 
     /// `self` after `first`: (self x first).
-    pub fn after(&self, first: &Matrix3) -> Self {
+    pub const fn after(&self, first: &Matrix3) -> Self {
+        let (a, b) = (&self.0, &first.0);
         let mut out = [[0.0; 3]; 3];
-        for (i, row) in out.iter_mut().enumerate() {
-            for (j, cell) in row.iter_mut().enumerate() {
-                *cell = (0..3).map(|k| self.0[i][k] * first.0[k][j]).sum();
-            }
+        let mut at = 0;
+        while at < 9 {
+            let (i, j) = (at / 3, at % 3);
+            out[i][j] = a[i][0] * b[0][j] + a[i][1] * b[1][j] + a[i][2] * b[2][j];
+            at += 1;
         }
         Self(out)
     }
 
     /// The inverse by cofactors; `None` when the determinant vanishes.
-    pub fn inverse(&self) -> Option<Self> {
+    pub const fn inverse(&self) -> Option<Self> {
         let m = &self.0;
-        let cofactor = |r: usize, c: usize| {
-            let (r1, r2) = ((r + 1) % 3, (r + 2) % 3);
-            let (c1, c2) = ((c + 1) % 3, (c + 2) % 3);
-            m[r1][c1] * m[r2][c2] - m[r1][c2] * m[r2][c1]
-        };
-        let determinant: f64 = (0..3).map(|c| m[0][c] * cofactor(0, c)).sum();
+        let determinant = m[0][0] * self.cofactor(0, 0) + m[0][1] * self.cofactor(0, 1) + m[0][2] * self.cofactor(0, 2);
         if determinant.abs() < 1e-30 {
             return None;
         }
         let mut out = [[0.0; 3]; 3];
-        for (i, row) in out.iter_mut().enumerate() {
-            for (j, cell) in row.iter_mut().enumerate() {
-                *cell = cofactor(j, i) / determinant;
-            }
+        let mut at = 0;
+        while at < 9 {
+            out[at / 3][at % 3] = self.cofactor(at % 3, at / 3) / determinant;
+            at += 1;
         }
         Some(Self(out))
     }
 
+    /// The inverse of a matrix that is known to have one. For constants: where it has none, the program does not
+    /// compile.
+    pub const fn inverted(&self) -> Self {
+        match self.inverse() {
+            Some(inverse) => inverse,
+            None => panic!("this matrix has no inverse"),
+        }
+    }
+
+    const fn cofactor(&self, r: usize, c: usize) -> f64 {
+        let m = &self.0;
+        let (r1, r2) = ((r + 1) % 3, (r + 2) % 3);
+        let (c1, c2) = ((c + 1) % 3, (c + 2) % 3);
+        m[r1][c1] * m[r2][c2] - m[r1][c2] * m[r2][c1]
+    }
+
+    /// Every element times a factor.
     pub fn scaled(&self, factor: f64) -> Self {
         Self(self.0.map(|row| row.map(|v| v * factor)))
     }
 
+    /// Rounded, for pixels.
     pub fn to_f32(&self) -> [[f32; 3]; 3] {
         self.0.map(|row| row.map(|v| v as f32))
     }

@@ -2,7 +2,6 @@
 //! functions, quadrature, 3x3 algebra.
 
 mod gather;
-pub mod gaussian;
 pub mod hashed_noise;
 pub mod log_exp;
 pub mod matrix;

@@ -25,14 +25,17 @@ impl MonotoneCubic {
         Self { points, tangents }
     }
 
+    /// The points that it goes through.
     pub fn points(&self) -> &[[f64; 2]] {
         &self.points
     }
 
+    /// The leftmost point.
     pub fn first(&self) -> [f64; 2] {
         self.points[0]
     }
 
+    /// The rightmost point.
     pub fn last(&self) -> [f64; 2] {
         self.points[self.points.len() - 1]
     }

@@ -1,4 +1,5 @@
 //! Which noise: each accident of a frame is drawn from a layer of the hash of its own, so that no two are alike.
+#![allow(missing_docs, reason = "a layer is named for its effect")]
 
 /// A layer of hashed noise. Its number is part of what a frame looks like: numbers are never changed, and none is used
 /// twice.

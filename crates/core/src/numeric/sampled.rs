@@ -35,6 +35,7 @@ impl Sampled {
         f64::from(self.start) + f64::from(self.last) / f64::from(self.per_step)
     }
 
+    /// The value at `x`, between samples on a straight line; beyond the ends it is theirs.
     #[inline(always)]
     pub fn at(&self, x: f32) -> f32 {
         // max before min: what is not a number reads the first sample

@@ -9,7 +9,9 @@ use super::hashed_noise::RowKey;
 /// One field of noise: a seed, a layer and the size of its lattice in um.
 #[derive(Debug, Clone, Copy)]
 pub struct ValueNoise {
+    /// Seed of the frame and the effect.
     pub seed: u64,
+    /// The layer that no other effect uses.
     pub layer: NoiseLayer,
     /// Lattice pitch along x and y.
     pub pitch_um: [f64; 2],
@@ -28,6 +30,7 @@ fn quintic(t: f32) -> f32 {
 }
 
 impl ValueNoise {
+    /// Noise on a square lattice.
     pub fn new(seed: u64, layer: NoiseLayer, pitch_um: f64) -> Self {
         Self { seed, layer, pitch_um: [pitch_um; 2] }
     }

@@ -40,6 +40,7 @@ quantities! {
 /// A rectangle of pixels of one quantity, in one or three planes.
 #[derive(Debug, Clone)]
 pub struct Picture<Q: Quantity> {
+    /// Where it lies in the frame.
     pub region: Region,
     planes: Vec<Vec<f32>>,
     quantity: PhantomData<Q>,
@@ -57,18 +58,22 @@ impl<Q: Quantity> Picture<Q> {
         Self { region, planes, quantity: PhantomData }
     }
 
+    /// 1 for a single layer, 3 for colour.
     pub fn plane_count(&self) -> usize {
         self.planes.len()
     }
 
+    /// One plane, row by row.
     pub fn plane(&self, index: usize) -> &[f32] {
         &self.planes[index]
     }
 
+    /// One plane, to be changed.
     pub fn plane_mut(&mut self, index: usize) -> &mut [f32] {
         &mut self.planes[index]
     }
 
+    /// All planes.
     pub fn planes(&self) -> &[Vec<f32>] {
         &self.planes
     }
@@ -93,6 +98,11 @@ impl<Q: Quantity> Picture<Q> {
         out
     }
 
+    /// The part alone: itself where that is all of it.
+    pub fn into_part(self, part: Region) -> Picture<Q> {
+        if self.region == part { self } else { self.cut(part) }
+    }
+
     /// Copies from `other` wherever the two overlap.
     pub fn paste(&mut self, other: &Picture<Q>) {
         let Some(shared) = self.region.intersect(&other.region) else { return };
@@ -114,6 +124,7 @@ impl<Q: Quantity> Picture<Q> {
         }
     }
 
+    /// Bytes of the planes.
     pub fn bytes(&self) -> usize {
         self.planes.iter().map(|p| p.len() * size_of::<f32>()).sum()
     }

@@ -3,11 +3,14 @@
 /// The opening in front of the film, in millimetres, long side first.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Gate {
+    /// Long side.
     pub long_mm: f64,
+    /// Short side.
     pub short_mm: f64,
 }
 
 impl Gate {
+    /// A gate by its sides in mm.
     pub const fn new(long_mm: f64, short_mm: f64) -> Self {
         Self { long_mm, short_mm }
     }
@@ -20,6 +23,7 @@ pub struct FilmGeometry {
     pub pitch_um: f64,
     /// Size of the full frame in pixels at this scale.
     pub width: u32,
+    /// Pixels down.
     pub height: u32,
 }
 

@@ -17,11 +17,14 @@ use crate::picture::source::{code_of_light, linear_of_code};
 /// Shares of a side at full distortion by which the corner moves.
 const MOST_DISTORTION: f64 = 0.2;
 
+/// How a picture is cut, turned and bent, before Scene.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct FramingSettings {
     /// Quarter turns against the clock.
     pub quarter_turns: u8,
+    /// Left and right change places.
     pub mirrored: bool,
+    /// Turned against the clock.
     pub straighten_degrees: f64,
     /// Longer over shorter side; `None` is the picture's own shape.
     pub format: Option<f64>,
@@ -63,6 +66,7 @@ pub struct Framing {
     turned: [f64; 2],
     /// Size of the frame in full pixels.
     pub width: u32,
+    /// Pixels down.
     pub height: u32,
     /// The frame's centre from the turned picture's, in full pixels.
     centre: [f64; 2],
@@ -75,6 +79,7 @@ pub struct Framing {
 }
 
 impl Framing {
+    /// For a picture of a size.
     pub fn new(settings: &FramingSettings, width: u32, height: u32) -> Self {
         let upright = settings.quarter_turns % 2 == 1;
         let (w, h) =

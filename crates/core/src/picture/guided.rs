@@ -45,14 +45,17 @@ impl LocalLines {
         out
     }
 
+    /// Slopes of the lines.
     pub fn slope(&self) -> &Plane {
         &self.slope
     }
 
+    /// Offsets of the lines.
     pub fn offset(&self) -> &Plane {
         &self.offset
     }
 
+    /// Bytes of both planes.
     pub fn bytes(&self) -> usize {
         2 * size_of::<f32>() * self.slope.values.len()
     }

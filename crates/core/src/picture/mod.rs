@@ -3,6 +3,7 @@
 pub mod buffer;
 pub mod film_geometry;
 pub mod framing;
+pub mod gaussian;
 pub mod guided;
 pub mod peak;
 pub mod peaks;

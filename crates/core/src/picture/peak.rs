@@ -9,5 +9,6 @@ pub struct Peak {
     pub share: f32,
     /// Codes of the bright part and of the rest.
     pub bright: [u16; 3],
+    /// Codes of the pixel's other part.
     pub rest: [u16; 3],
 }

@@ -5,7 +5,7 @@
 use rayon::prelude::*;
 
 use super::Region;
-use crate::numeric::gaussian;
+use super::gaussian;
 
 /// Gaussian kernels end after this many standard deviations.
 const REACH: f64 = 3.2;
@@ -13,8 +13,11 @@ const REACH: f64 = 3.2;
 /// Values row by row.
 #[derive(Debug, Clone)]
 pub struct Plane {
+    /// Numbers in a row.
     pub width: usize,
+    /// Rows.
     pub height: usize,
+    /// Row by row.
     pub values: Vec<f32>,
 }
 

@@ -14,6 +14,7 @@ use super::source::{code_of_light, linear_of_code};
 pub struct Level(pub u8);
 
 impl Level {
+    /// The full size.
     pub const FULL: Self = Self(0);
     /// The smallest scale, 1/64.
     pub const SMALLEST: Self = Self(12);

@@ -5,37 +5,48 @@ use serde::{Deserialize, Serialize};
 /// A rectangle in the pixel coordinates of one render scale; `x` and `y` count from the full frame's corner.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
 pub struct Region {
+    /// Left edge.
     pub x: u32,
+    /// Upper edge.
     pub y: u32,
+    /// Pixels across.
     pub width: u32,
+    /// Pixels down.
     pub height: u32,
 }
 
 impl Region {
+    /// A rectangle by its corner and size.
     pub const fn new(x: u32, y: u32, width: u32, height: u32) -> Self {
         Self { x, y, width, height }
     }
 
+    /// A rectangle from the frame's corner.
     pub const fn whole(width: u32, height: u32) -> Self {
         Self::new(0, 0, width, height)
     }
 
+    /// The column after the last.
     pub fn right(&self) -> u32 {
         self.x.saturating_add(self.width)
     }
 
+    /// The row after the last.
     pub fn bottom(&self) -> u32 {
         self.y.saturating_add(self.height)
     }
 
+    /// How many pixels it has.
     pub fn pixels(&self) -> usize {
         self.width as usize * self.height as usize
     }
 
+    /// Whether it has none.
     pub fn is_empty(&self) -> bool {
         self.width == 0 || self.height == 0
     }
 
+    /// Whether another lies inside.
     pub fn contains(&self, other: &Region) -> bool {
         other.x >= self.x && other.y >= self.y && other.right() <= self.right() && other.bottom() <= self.bottom()
     }

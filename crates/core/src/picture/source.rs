@@ -148,22 +148,27 @@ impl Source {
         Self::from_parts(width, height, pixels)
     }
 
+    /// Pixels across.
     pub fn width(&self) -> u32 {
         self.width
     }
 
+    /// Pixels down.
     pub fn height(&self) -> u32 {
         self.height
     }
 
+    /// All of it.
     pub fn region(&self) -> Region {
         Region::whole(self.width, self.height)
     }
 
+    /// Pixels of the longer side.
     pub fn long_edge(&self) -> u32 {
         self.width.max(self.height)
     }
 
+    /// Codes of extended sRGB, interleaved, row by row.
     pub fn pixels(&self) -> &[u16] {
         &self.pixels
     }
@@ -174,6 +179,7 @@ impl Source {
         &self.pixels[start..start + 3 * width as usize]
     }
 
+    /// Bytes of its pixels and peaks.
     pub fn bytes(&self) -> usize {
         self.pixels.len() * size_of::<u16>() + self.peaks.len() * size_of::<Peak>()
     }

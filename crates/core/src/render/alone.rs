@@ -32,13 +32,13 @@ fn displayed(region: Region, mut layers: Vec<Vec<f32>>) -> Picture<Display> {
 }
 
 pub(super) fn halation(plan: &Plan, request: &RenderRequest, cell: Region) -> Picture<Display> {
-    let exposure = plan.exposing.direct(&request.scaled.source, cell);
+    let exposure = plan.exposing.over(&request.scaled.source, cell);
     let count = exposure.plane_count();
     let black = || vec![0.0f32; cell.pixels()];
     let layers = match &plan.halation {
         None => vec![black(); count],
-        Some((halation, glow)) => halation
-            .returned(glow, &request.scaled.source, &exposure)
+        Some(halation) => halation
+            .returned(&request.scaled.source, &exposure)
             .into_iter()
             .map(|light| match light.is_empty() {
                 true => black(),
@@ -50,7 +50,7 @@ pub(super) fn halation(plan: &Plan, request: &RenderRequest, cell: Region) -> Pi
 }
 
 pub(super) fn bloom(plan: &Plan, request: &RenderRequest, cell: Region) -> Picture<Display> {
-    let light = plan.exposing.lens.bloom_alone(&request.scaled.source, cell);
+    let light = plan.exposing.bloom.as_ref().map(|bloom| bloom.alone(&plan.frame(request), cell));
     let to_srgb = WIDE_TO_SRGB.to_f32();
     let shown = |k: usize| match &light {
         None => vec![0.0; cell.pixels()],

@@ -3,46 +3,59 @@
 
 use std::sync::Arc;
 
+use crate::error::CoreError;
+use crate::key::{Key, key};
 use crate::mask::PreparedUse;
-use crate::picture::buffer::{LayerExposure, SceneLight};
+use crate::picture::buffer::LayerExposure;
 use crate::picture::{Picture, Region, Source};
-use crate::stations::film::FilmResponse;
-use crate::stations::film::halation::{Glow, Halation};
-use crate::stations::lens::LensStage;
+use crate::prepare::Prepare;
+use crate::stations::film::{FilmResponse, FilmSettings};
+use crate::stations::lens::bloom::Blooming;
+use crate::stations::lens::{self, LensSettings, Light};
+use crate::stations::scene::{SceneSettings, SceneStage};
 
 /// Scene and Lens in front of a film.
 pub(super) struct Exposing {
-    pub lens: LensStage,
+    pub light: Arc<Light>,
+    /// One of its effects, to be shown alone too.
+    pub bloom: Option<Arc<Blooming>>,
     pub film: Arc<FilmResponse>,
     /// Where the sensitivity by hue is changed.
-    pub hue_place: Option<PreparedUse>,
+    hue_place: Option<PreparedUse>,
     /// The factor by which Scene's exposure multiplied the light.
-    pub exposure_gain: f32,
+    exposure_gain: f32,
 }
 
 impl Exposing {
-    /// Scene light of a rectangle of a source.
-    pub fn light(&self, source: &Source, region: Region) -> Picture<SceneLight> {
-        self.lens.light(source, region)
+    pub fn prepared(
+        scene: &SceneSettings,
+        optics: &LensSettings,
+        settings: &FilmSettings,
+        film: Arc<FilmResponse>,
+        prepare: &Prepare,
+    ) -> Result<Self, CoreError> {
+        let frame = prepare.geometry(settings.gate);
+        let scene_key = key(&[&"scene", &prepare.content, scene]);
+        let stage = SceneStage::prepared(scene, prepare)?;
+        let mut light = Light::new(stage, scene_key, frame.pitch_um * f64::from(frame.width));
+        let bloom = lens::join(&mut light, optics, prepare)?;
+        Ok(Self {
+            light: Arc::new(light),
+            bloom,
+            film,
+            hue_place: prepare.place(&settings.hue_place),
+            exposure_gain: 2f64.powf(scene.exposure_stops) as f32,
+        })
     }
 
-    /// Exposure of the layers without halation.
-    pub fn direct(&self, source: &Source, region: Region) -> Picture<LayerExposure> {
+    /// Names the exposures; `response` names what weighs the light before the curves.
+    pub fn key(&self, response: Key, settings: &FilmSettings, prepare: &Prepare) -> Key {
+        key(&[&"lit", &self.light.key(), &prepare.size(), &settings.gate, &response, &self.hue_place])
+    }
+
+    /// Exposure of the layers before effects of the film.
+    pub fn over(&self, source: &Source, region: Region) -> Picture<LayerExposure> {
         let place = self.hue_place.as_ref().map(|mask| mask.over(source, region));
-        self.film.expose_where(self.light(source, region), self.exposure_gain, place.as_deref())
-    }
-
-    /// Exposure of the layers, halation included.
-    pub fn whole(
-        &self,
-        halation: &Option<(Halation, Arc<Glow>)>,
-        source: &Source,
-        region: Region,
-    ) -> Picture<LayerExposure> {
-        let mut exposure = self.direct(source, region);
-        if let Some((halation, glow)) = halation {
-            halation.apply(glow, source, &mut exposure);
-        }
-        exposure
+        self.film.expose_where(self.light.over(source, region), self.exposure_gain, place.as_deref())
     }
 }

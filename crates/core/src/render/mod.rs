@@ -6,19 +6,14 @@
 //! corner; between tiles a newer request can abandon an older one. Stages and developed tiles are cached by the hash of
 //! everything that they depend on, so moving a late control recomputes only from there.
 
-mod after_print;
 mod alone;
 mod exposing;
-mod key;
-mod memory;
 mod plan;
 mod renderer;
 mod scaled;
-mod variations;
 
+pub use crate::memory::Memory;
 pub use alone::Alone;
-pub use key::Key;
-pub use memory::Memory;
 pub use plan::{GrainShown, RenderRequest};
 pub use renderer::{Renderer, Watch};
 pub use scaled::Scaled;

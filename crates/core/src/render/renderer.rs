@@ -7,18 +7,18 @@ use rayon::ThreadPool;
 use rayon::prelude::*;
 
 use super::alone::{self, Alone};
-use super::key::Key;
-use super::memory::Memory;
-use super::plan::{MosaicPlace, Plan, Prepared, RenderRequest, Until};
+use super::plan::{MosaicPlace, Plan, RenderRequest, Until};
 use super::scaled::Scaled;
 use crate::cache::Cache;
 use crate::error::CoreError;
+use crate::key::Key;
 use crate::mask::{Mask, MaskCache, MaskUse};
+use crate::memory::Memory;
 use crate::output;
 use crate::picture::buffer::{Display, LayerDensity, LayerExposure, Quantity, Reflectance, SceneLight};
-use crate::picture::{Picture, Region, Source};
+use crate::picture::{Picture, Region};
+use crate::prepare::{Prepare, Shelf};
 use crate::stations::print::screen::{self, Coverage};
-use crate::stations::print::{Bend, Fit};
 
 /// Side of a tile in pixels.
 const TILE: u32 = 256;
@@ -48,7 +48,8 @@ impl Watch<'_> {
 /// Renders on a thread pool of its own, with bounded caches.
 pub struct Renderer {
     pool: Arc<ThreadPool>,
-    prepared: Prepared,
+    shelf: Shelf,
+    masks: MaskCache,
     tiles: Cache<(Key, u32, u32), Picture<LayerDensity>>,
     mosaics: Cache<(Key, u32, u32), Vec<Coverage>>,
 }
@@ -63,26 +64,15 @@ impl Renderer {
     /// With bounds for all that it keeps.
     pub fn within(pool: Arc<ThreadPool>, memory: Memory) -> Self {
         Self {
-            prepared: Prepared {
-                pool: pool.clone(),
-                films: Cache::new(memory.films),
-                grains: Cache::new(memory.grains),
-                missing_grains: Cache::new(memory.missing_grains),
-                tables: Cache::new(memory.tables),
-                prints: Cache::new(memory.prints),
-                glows: Cache::new(memory.glows),
-                airs: Cache::new(memory.airs),
-                bases: Cache::new(memory.bases),
-                blooms: Cache::new(memory.blooms),
-                softs: Cache::new(memory.softs),
-                masks: MaskCache::new(memory.masks),
-            },
+            shelf: Shelf::new(memory),
+            masks: MaskCache::new(memory.masks),
             pool,
             tiles: Cache::new(memory.tiles),
             mosaics: Cache::new(memory.mosaics),
         }
     }
 
+    /// The threads on which it renders.
     pub fn pool(&self) -> &ThreadPool {
         &self.pool
     }
@@ -94,14 +84,14 @@ impl Renderer {
 
     /// Linear scene light.
     pub fn scene_light(&self, request: &RenderRequest, watch: Watch) -> Result<Picture<SceneLight>, CoreError> {
-        self.collect(request, Until::Light, watch, |plan, cell| Ok(plan.exposing.light(&request.scaled.source, cell)))
+        self.collect(request, Until::Light, watch, |plan, cell| {
+            Ok(plan.exposing.light.over(&request.scaled.source, cell))
+        })
     }
 
     /// Linear exposure of each layer, halation included.
     pub fn exposure(&self, request: &RenderRequest, watch: Watch) -> Result<Picture<LayerExposure>, CoreError> {
-        self.collect(request, Until::Exposure, watch, |plan, cell| {
-            Ok(plan.exposing.whole(&plan.halation, &request.scaled.source, cell))
-        })
+        self.collect(request, Until::Exposure, watch, |plan, cell| Ok(plan.exposed(&plan.frame(request), cell)))
     }
 
     /// Density of each layer, grain included.
@@ -137,7 +127,7 @@ impl Renderer {
             Alone::Bloom => Ok(alone::bloom(plan, request, cell)),
             Alone::Halation => Ok(alone::halation(plan, request, cell)),
             Alone::Grain => {
-                let plain = developed(plan, &request.scaled.source, cell);
+                let plain = plan.developed(&plan.frame(request), cell);
                 Ok(alone::grain(plan, plain, self.density_tile(plan, request, cell)?.as_ref()))
             }
         })
@@ -146,7 +136,7 @@ impl Renderer {
     /// A mask over a region of a framed picture, 0 to 1.
     pub fn mask(&self, scaled: &Scaled, mask: &Mask, region: Region) -> Vec<f32> {
         let asked = MaskUse::new(mask.clone(), false);
-        self.pool.install(|| scaled.mask(&asked, &self.prepared.masks).over(&scaled.source, region))
+        self.pool.install(|| scaled.mask(&asked, &self.masks).over(&scaled.source, region))
     }
 
     fn interleaved<T: Copy + Default + Send>(
@@ -210,8 +200,25 @@ impl Renderer {
     ) -> Result<(), CoreError> {
         let (frame, region) = (request.scaled.source.region(), inside(request)?);
         watch.check()?;
+        if !request.scaled.suits(request.development, request.stock) {
+            return Err(CoreError::NotFramed);
+        }
         // on the thread that asks, which may wait for another one that prepares the same
-        let plan = Plan::new(request, until, &self.prepared)?;
+        let scaled = request.scaled;
+        let prepare = Prepare {
+            stock: request.stock,
+            source: &scaled.source,
+            content: &scaled.content,
+            small: &scaled.facts.small,
+            film: scaled.film,
+            full_width: scaled.full_width,
+            corner: scaled.corner_here(),
+            seed: request.development.seed,
+            shelf: &self.shelf,
+            pool: &self.pool,
+            draw: &|place| scaled.mask(place, &self.masks),
+        };
+        let plan = Plan::new(request, until, &prepare)?;
         let cells = region.cells(TILE, &frame);
         let done = AtomicUsize::new(0);
         let one = &|cell: &Region| {
@@ -244,19 +251,17 @@ impl Renderer {
             self.tiles
                 .get_or_make((key, cell.x, cell.y), || make().map(|tile| (tile.bytes(), tile)).map(|(b, t)| (t, b)))
         };
-        let plain = || kept(plan.plain_density, &|| Ok(developed(plan, &request.scaled.source, cell)));
-        match plan.grain() {
-            None => plain(),
-            Some(grain) => kept(plan.grained_density, &|| {
-                let mut tile = Arc::unwrap_or_clone(plain()?);
-                // the lattice is the film's: a crop under the enlarger keeps its grain
-                let (region, corner) = (tile.region, request.scaled.corner_here());
-                tile.region = Region { x: region.x + corner[0], y: region.y + corner[1], ..region };
-                grain.apply(&mut tile);
-                tile.region = region;
-                Ok(tile)
-            }),
+        let frame = plan.frame(request);
+        let plain = || kept(plan.plain_density, &|| Ok(plan.developed(&frame, cell)));
+        if plan.grain.is_empty() {
+            return plain();
         }
+        kept(plan.grained_density, &|| {
+            plan.grain.try_over(&frame, cell, &|region| {
+                // grain reaches no further than its pixel: what is kept is what it asks for
+                if region == cell { plain().map(Arc::unwrap_or_clone) } else { Ok(plan.developed(&frame, region)) }
+            })
+        })
     }
 
     /// Density of any rectangle: from kept tiles where they are kept.
@@ -266,10 +271,11 @@ impl Renderer {
         request: &RenderRequest,
         region: Region,
     ) -> Result<Picture<LayerDensity>, CoreError> {
-        if !request.keep_tiles {
+        let frame = request.scaled.source.region();
+        let one_tile = || region.cells(TILE, &frame).as_slice() == [region];
+        if !request.keep_tiles || one_tile() {
             return Ok(Arc::unwrap_or_clone(self.density_tile(plan, request, region)?));
         }
-        let frame = request.scaled.source.region();
         let mut out = Picture::new(region, plan.film().layers());
         for cell in region.cells(TILE, &frame) {
             out.paste(self.density_tile(plan, request, cell)?.as_ref());
@@ -279,7 +285,8 @@ impl Renderer {
 
     /// The mosaic of a screen plate over a rectangle.
     fn coverage(&self, plan: &Plan, keep: bool, region: Region) -> Result<Option<Arc<Vec<Coverage>>>, CoreError> {
-        let (Some(MosaicPlace { seed, pitch_um, key }), Some(plate)) = (plan.mosaic, plan.print()?.screen()) else {
+        let (Some(MosaicPlace { seed, pitch_um, key }), Some(plate)) = (plan.mosaic, plan.print()?.stage().screen())
+        else {
             return Ok(None);
         };
         let make = || screen::coverage(&plate.mosaic, seed, pitch_um, region);
@@ -291,76 +298,40 @@ impl Renderer {
         self.mosaics.get_or_make((key, region.x, region.y), || Ok((make(), bytes))).map(Some)
     }
 
+    /// A region of the print before anything is done to it.
+    fn printed(&self, plan: &Plan, request: &RenderRequest, region: Region) -> Result<Printed, CoreError> {
+        let density = self.density_of(plan, request, region)?;
+        Ok(Printed { density, coverage: self.coverage(plan, request.keep_tiles, region)? })
+    }
+
     fn reflectance_tile(
         &self,
         plan: &Plan,
         request: &RenderRequest,
         cell: Region,
     ) -> Result<Picture<Reflectance>, CoreError> {
-        let reflected = |region: Region| -> Result<Picture<Reflectance>, CoreError> {
-            let density = if region == cell {
-                Arc::unwrap_or_clone(self.density_tile(plan, request, region)?)
-            } else {
-                self.density_of(plan, request, region)?
-            };
-            let coverage = self.coverage(plan, request.keep_tiles, region)?;
-            let coverage = coverage.as_deref().map(Vec::as_slice);
-            let mut picture = match &plan.variations {
-                None => plan.print()?.reflect(density, coverage),
-                Some(variations) => {
-                    variations.reflect(&request.scaled.source, region, |print| print.reflect(density.clone(), coverage))
-                }
-            };
-            if let Some(bend) = &plan.bend {
-                bend.over(&mut picture);
-            }
-            Ok(picture)
-        };
-        let mut picture = match &plan.acutance {
-            None => reflected(cell)?,
-            Some(edges) => {
-                let padded = cell.grown(edges.reach(), &request.scaled.source.region());
-                edges.apply(&reflected(padded)?, cell)
-            }
-        };
-        if let Some(strength) = &plan.strength {
-            strength.apply(&mut picture, &plan.exposing.light(&request.scaled.source, cell));
-        }
-        if let Some(after) = &plan.after {
-            let fitted = plan.strength.is_some() || plan.bend.as_ref().is_some_and(Bend::fits);
-            if after.fits() && !fitted {
-                Fit::default().over(&mut picture);
-            }
-            after.apply(&request.scaled.source, &mut picture);
-        }
-        Ok(picture)
+        let (frame, print) = (plan.frame(request), plan.print()?);
+        plan.finishing.effects.try_over(&frame, cell, &|region| {
+            let Printed { density, coverage } = self.printed(plan, request, region)?;
+            Ok(print.reflect(&frame, region, density, coverage.as_deref().map(Vec::as_slice)))
+        })
     }
 
     fn display_tile(&self, plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<Display>, CoreError> {
-        if plan.is_fitted() {
-            return Ok(output::encode_fitted(self.reflectance_tile(plan, request, cell)?));
+        if plan.finishing.effects.is_empty() {
+            let Printed { density, coverage } = self.printed(plan, request, cell)?;
+            let coverage = coverage.as_deref().map(Vec::as_slice);
+            return Ok(plan.print()?.show(&plan.frame(request), cell, density, coverage));
         }
-        let beyond_the_table = plan.acutance.is_some() || plan.variations.is_some() || plan.after.is_some();
-        if beyond_the_table || plan.bend.is_some() {
-            return Ok(output::encode(self.reflectance_tile(plan, request, cell)?));
-        }
-        let density = Arc::unwrap_or_clone(self.density_tile(plan, request, cell)?);
-        let coverage = self.coverage(plan, request.keep_tiles, cell)?;
-        Ok(plan.print()?.show(density, coverage.as_deref().map(Vec::as_slice)))
+        let print = self.reflectance_tile(plan, request, cell)?;
+        Ok(if plan.finishing.fitted { output::encode_fitted(print) } else { output::encode(print) })
     }
 }
 
-/// Density before grain.
-fn developed(plan: &Plan, source: &Source, cell: Region) -> Picture<LayerDensity> {
-    let film = plan.film();
-    let mut density = film.develop(plan.exposing.whole(&plan.halation, source, cell));
-    if let Some(mottle) = &plan.mottle {
-        mottle.apply(&film.curves, &mut density);
-    }
-    if let Some(uneven) = &plan.uneven {
-        uneven.apply(&film.curves, &mut density);
-    }
-    density
+/// Density of a region, and the mosaic of a screen plate over it.
+struct Printed {
+    density: Picture<LayerDensity>,
+    coverage: Option<Arc<Vec<Coverage>>>,
 }
 
 /// The region that is asked for, which must lie in the frame: asked before anything of its size is made.

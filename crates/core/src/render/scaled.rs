@@ -2,13 +2,13 @@
 
 use std::sync::Arc;
 
-use super::key::key;
 use crate::development::Development;
 use crate::error::CoreError;
+use crate::key::key;
 use crate::mask::{Key as MaskKey, MaskCache, MaskUse, Original, PreparedUse};
 use crate::measure::Facts;
+use crate::picture::Source;
 use crate::picture::framing::{Framing, FramingSettings};
-use crate::picture::{FilmGeometry, Gate, Source};
 use crate::stations::lens::LensSettings;
 use crate::stations::scene::SceneSettings;
 use crate::stations::scene::noise::{self, NoiseSettings};
@@ -17,8 +17,11 @@ use crate::stock::Stock;
 /// A source at one render scale, with the size of the full picture it was reduced from.
 #[derive(Debug, Clone)]
 pub struct Scaled {
+    /// The pixels at this scale.
     pub source: Arc<Source>,
+    /// Pixels across of the full picture.
     pub full_width: u32,
+    /// Pixels down of the full picture.
     pub full_height: u32,
     /// Names the original's content; part of every key.
     pub content: Arc<str>,
@@ -32,6 +35,8 @@ pub struct Scaled {
     pub(super) original: Arc<AsItCame>,
     /// How it was framed, where it was.
     pub(super) framing: Option<Framing>,
+    /// What it was smoothed and framed by.
+    made_by: (NoiseSettings, FramingSettings),
 }
 
 /// A picture before it was framed, small.
@@ -42,6 +47,7 @@ pub(super) struct AsItCame {
 }
 
 impl Scaled {
+    /// A picture at its full size; `content` names it where things are kept.
     pub fn full(source: Arc<Source>, content: &str) -> Self {
         let (full_width, full_height) = (source.width(), source.height());
         let facts = Arc::new(Facts::of(&source));
@@ -56,6 +62,7 @@ impl Scaled {
             corner: [0, 0],
             original,
             framing: None,
+            made_by: (NoiseSettings::NONE, FramingSettings::NONE),
         }
     }
 
@@ -82,6 +89,7 @@ impl Scaled {
             corner: framing.corner,
             original: self.original.clone(),
             framing: Some(framing),
+            made_by: (self.made_by.0, *settings),
         }
     }
 
@@ -98,13 +106,6 @@ impl Scaled {
         self.corner.map(|v| (f64::from(v) * scale).round() as u32)
     }
 
-    /// This scale on the film.
-    pub(super) fn geometry(&self, gate: Gate) -> FilmGeometry {
-        let full = FilmGeometry::filling(gate, self.film[0], self.film[1]);
-        let (width, height) = (self.source.width(), self.source.height());
-        FilmGeometry { pitch_um: full.pitch_um * f64::from(self.full_width) / f64::from(width), width, height }
-    }
-
     /// The same picture with its noise smoothed. At a reduced scale that is an approximation, for a view in motion: the
     /// settled way is to smooth the full picture and reduce it then.
     pub fn smoothed(&self, settings: &NoiseSettings, abandoned: &(dyn Fn() -> bool + Sync)) -> Result<Self, CoreError> {
@@ -115,7 +116,22 @@ impl Scaled {
         let scale = f64::from(self.source.width()) / f64::from(self.full_width);
         let source = noise::smoothed(&self.source, &self.facts.noise, settings, scale, abandoned);
         let source = Arc::new(source.ok_or(CoreError::Abandoned)?);
-        Ok(Self { source, content: format!("{} {settings:?}", self.content).into(), ..self.clone() })
+        let content = format!("{} {settings:?}", self.content).into();
+        Ok(Self { source, content, made_by: (*settings, self.made_by.1), ..self.clone() })
+    }
+
+    /// Counts as smoothed: so small that the reduction has averaged its noise.
+    pub fn too_small_for_noise(&self, settings: &NoiseSettings) -> Self {
+        Self { made_by: (*settings, self.made_by.1), ..self.clone() }
+    }
+
+    /// Whether it was smoothed and framed as a development asks for.
+    pub(super) fn suits(&self, development: &Development, stock: &Stock) -> bool {
+        let values = development.values(stock);
+        let (noise, framing) = (SceneSettings::noise(&values), LensSettings::framing(&values));
+        let (smoothed, framed) = &self.made_by;
+        (noise == *smoothed || noise.is_none() && smoothed.is_none())
+            && (framing == *framed || framing.is_none() && framed.is_none())
     }
 
     /// [`Scaled::smoothed`] and [`Scaled::framed`] as a development wants it.

@@ -10,4 +10,4 @@ pub mod tone;
 pub mod years;
 
 pub use crate::controls::Station;
-pub use registry::{LISTS, all, find, in_order, is_built};
+pub use registry::{LISTS, all, columns, find, in_order, is_built};

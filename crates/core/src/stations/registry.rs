@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 
 use super::{bath, film, lens, print, scene, tone, years};
-use crate::controls::{Control, List, Station};
+use crate::controls::{Column, Control, List, Station};
 use crate::error::CoreError;
 
 /// All lists.
@@ -26,6 +26,20 @@ pub fn all() -> impl Iterator<Item = &'static Control> {
         .chain(&years::settings::CONTROLS)
 }
 
+/// The columns of a station on the bench, in order.
+pub fn columns(station: Station) -> &'static [Column] {
+    match station {
+        Station::Scene => &scene::columns::COLUMNS,
+        Station::Lens => &lens::columns::COLUMNS,
+        Station::Film => &film::columns::COLUMNS,
+        Station::Bath => &bath::columns::COLUMNS,
+        Station::Print => &print::columns::COLUMNS,
+        Station::Tone => &tone::columns::COLUMNS,
+        Station::Years => &years::columns::COLUMNS,
+        Station::Surface => &[],
+    }
+}
+
 /// The controls of some ids in the order of the bench; members of lists come last.
 pub fn in_order(ids: &BTreeSet<&str>) -> impl Iterator<Item = &'static Control> {
     all().filter(|c| ids.contains(c.id)).chain(ids.iter().filter_map(|id| member(id)))
@@ -36,6 +50,7 @@ pub fn is_built(station: Station) -> bool {
     all().any(|c| c.station == station)
 }
 
+/// The control with an id, an item's included.
 pub fn find(id: &str) -> Result<&'static Control, CoreError> {
     all().find(|c| c.id == id).or_else(|| member(id)).ok_or_else(|| CoreError::UnknownControl { id: id.into() })
 }
@@ -43,7 +58,7 @@ pub fn find(id: &str) -> Result<&'static Control, CoreError> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::controls::Value;
+    use crate::controls::{Face, Value};
     use crate::stock::Catalogue;
 
     #[test]
@@ -56,6 +71,22 @@ mod tests {
             for stock in Catalogue::all() {
                 control.check(&control.own_value(stock)).unwrap_or_else(|e| panic!("{}: {e}", stock.id));
             }
+        }
+    }
+
+    #[test]
+    fn every_control_stands_in_a_column_of_its_station() {
+        let mut ids = std::collections::BTreeSet::new();
+        for station in Station::ALL {
+            for column in columns(station) {
+                assert!(ids.insert(column.id), "{} twice", column.id);
+                assert!(column.id.starts_with(&format!("{}.", station.id())), "{}", column.id);
+                let holds = |c: &&Control| c.column.id == column.id;
+                assert!(column.face != Face::Controls || all().any(|c| holds(&c)), "{} is empty", column.id);
+            }
+        }
+        for control in all() {
+            assert!(columns(control.station).iter().any(|c| c.id == control.column.id), "{}", control.id);
         }
     }
 
@@ -89,5 +120,23 @@ mod tests {
         for list in LISTS {
             assert!(list.members.iter().all(|m| m.id.starts_with(list.path) && m.help.ends_with('.')), "{}", list.path);
         }
+    }
+
+    #[test]
+    fn curves_are_written_short() {
+        let curve = find("print.curve.master").unwrap();
+        let line = curve.own_value(&Catalogue::first());
+        assert_eq!(curve.written(&line), "straight");
+        assert_eq!(curve.written(&Value::Curve(vec![[0.0, 0.0], [50.0, 60.0], [100.0, 100.0]])), "3 points");
+    }
+
+    #[test]
+    fn numbers_as_the_trade_writes_them() {
+        let write = |id: &str, v: f64| find(id).unwrap().written(&Value::Number(v));
+        assert_eq!(write("scene.exposure", -0.5), "\u{2212}0.50 EV");
+        assert_eq!(write("scene.exposure", 0.3), "+0.30 EV");
+        assert_eq!(write("scene.exposure", -0.001), "0.00 EV");
+        assert_eq!(write("scene.temperature", 5500.0), "5500 K");
+        assert_eq!(write("film.grain.granularity", 11.0), "11.0");
     }
 }

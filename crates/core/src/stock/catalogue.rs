@@ -46,7 +46,7 @@ const FILES: [(&str, &str); 34] = [
 static BUILT_IN: LazyLock<Vec<Arc<Stock>>> = LazyLock::new(|| {
     FILES
         .iter()
-        .map(|(id, text)| match Stock::from_json(text) {
+        .map(|(id, text)| match Stock::of_data(text) {
             Ok(stock) => Arc::new(stock),
             Err(error) => panic!("the built-in stock {id}: {error}"), // a test reads them all
         })
@@ -58,10 +58,12 @@ static BUILT_IN: LazyLock<Vec<Arc<Stock>>> = LazyLock::new(|| {
 pub struct Catalogue;
 
 impl Catalogue {
+    /// Every built-in stock, by family.
     pub fn all() -> &'static [Arc<Stock>] {
         &BUILT_IN
     }
 
+    /// The stock with an id.
     pub fn find(id: &str) -> Result<Arc<Stock>, CoreError> {
         BUILT_IN.iter().find(|s| s.id == id).cloned().ok_or_else(|| CoreError::UnknownStock { id: id.into() })
     }

@@ -1,8 +1,8 @@
 //! Checks of a stock file: every number within what the computation can bear, every name known.
 
-use super::{Image, Stock, StockKind, material};
+use super::{Image, Plate, Process, ScreenMosaic, Stock, StockKind, material};
 use crate::colour::spectrum::Peak;
-use crate::stations;
+use crate::error::CoreError;
 use crate::text::is_plain;
 
 type Within<'a> = dyn Fn(&str, f64, f64, f64) -> Result<(), String> + 'a;
@@ -26,7 +26,12 @@ fn peaks_within(field: &str, peaks: &[Peak], most_weight: f64, within: &Within) 
 }
 
 impl Stock {
-    pub(super) fn check(&self) -> Result<(), String> {
+    /// That the computation can bear every number and knows every name.
+    pub(crate) fn check(&self) -> Result<(), CoreError> {
+        self.checked().map_err(|why| CoreError::StockFile { why })
+    }
+
+    fn checked(&self) -> Result<(), String> {
         let layers = self.layers();
         let within: &Within = &|field, value, low, high| {
             if value.is_finite() && (low..=high).contains(&value) {
@@ -78,10 +83,6 @@ impl Stock {
         self.check_numbers(within)?;
         self.check_features(within)?;
         self.check_way_to_a_picture(within)?;
-        for (id, value) in &self.own {
-            let control = stations::find(id).map_err(|_| format!("own: there is no control called '{id}'"))?;
-            control.check(value).map_err(|e| format!("own, {id}: {e}"))?;
-        }
         Ok(())
     }
 
@@ -175,34 +176,10 @@ impl Stock {
                 material::print_material(print).ok_or(format!("there is no print material called '{print}'"))?;
             }
             StockKind::ContactPrint => {
-                let process = self.process.as_ref().ok_or("a contact print needs `process`")?;
-                within("process.curve, dmax", process.curve.dmax, 0.3, 4.0)?;
-                within("process.curve, gamma", process.curve.gamma, 0.1, 10.0)?;
-                within("process.curve, toe", process.curve.toe, 0.01, 3.0)?;
-                within("process.curve, shoulder", process.curve.shoulder, 0.01, 3.0)?;
-                within("process.curve, dmin", process.curve.dmin, 0.0, 0.2)?;
-                process.lost_per_year.iter().try_for_each(|v| within("process.lost_per_year", *v, 0.0, 0.5))?;
-                within("process.yellowing", process.yellowing, 0.0, 5.0)?;
-                process.coating.iter().try_for_each(|v| within("process.coating", *v, 0.0, 1.0))?;
-                if let Image::Colourant(image) = &process.image {
-                    within("process.image, flat", image.flat, 0.0, 3.0)?;
-                    peaks_within("process.image, g", &image.g, 3.0, within)?;
-                    peaks_within("process.image, edge", &image.edge, 3.0, within)?;
-                    if material::visual_density(&image.spectrum()) < 0.01 {
-                        return Err("process.image absorbs nothing".into());
-                    }
-                }
+                check_process(self.process.as_ref().ok_or("a contact print needs `process`")?, within)?;
             }
             StockKind::Plate => {
-                let plate = self.plate.as_ref().ok_or("a plate needs `plate`")?;
-                within("plate.grey_cover", plate.grey_cover, 0.01, 0.9)?;
-                within("plate.k", plate.k, 0.1, 5.0)?;
-                within("plate.r_silver", plate.r_silver, 0.01, 1.0)?;
-                within("plate.r_plate", plate.r_plate, 0.0, plate.r_silver)?;
-                within("plate.gain", plate.gain, 0.1, 4.0)?;
-                plate.coating.iter().try_for_each(|v| within("plate.coating", *v, 0.0, 1.0))?;
-                peaks_within("plate.silver_tint", &plate.silver_tint, 2.0, within)?;
-                peaks_within("plate.plate_tint", &plate.plate_tint, 2.0, within)?;
+                check_plate(self.plate.as_ref().ok_or("a plate needs `plate`")?, within)?;
             }
             StockKind::Reversal | StockKind::Instant | StockKind::ScreenPlate => {
                 let view = self.view.as_deref().ok_or(format!("a {words} needs `view`"))?;
@@ -217,24 +194,63 @@ impl Stock {
             material::dye_set(dyes).ok_or(format!("there is no dye set called '{dyes}'"))?;
         }
         if self.kind == StockKind::ScreenPlate {
-            let screen = self.screen.as_ref().ok_or("a screen plate needs `screen`")?;
-            within("screen.pitch_um", screen.pitch_um, 2.0, 200.0)?;
-            within("screen.sample_um", screen.sample_um, 0.5, 50.0)?;
-            within("screen.jitter", screen.jitter, 0.0, 1.0)?;
-            within("screen.depth", screen.depth, 0.0, 1.0)?;
-            within("screen.white", screen.white, 0.05, 1.0)?;
-            within("screen.gap_um", screen.gap_um, 0.0, screen.pitch_um / 2.0)?;
-            within("screen.gap_share", screen.gap_share, 0.0, 0.9)?;
-            within("screen.gap_t", screen.gap_t, 0.0, 1.0)?;
-            screen.shares.iter().try_for_each(|s| within("screen.shares", *s, 0.0, 1.0))?;
-            for filter in &screen.filters {
-                within("screen.filters, flat", filter.flat, 0.0, 1.0)?;
-                peaks_within("screen.filters, g", &filter.g, 1.0, within)?;
-                peaks_within("screen.filters, edge", &filter.edge, 1.0, within)?;
-            }
-            peaks_within("screen.pan", &screen.pan, 100.0, within)?;
-            within("screen.shares, their sum", screen.shares.iter().sum(), 0.999, 1.001)?;
+            check_screen(self.screen.as_ref().ok_or("a screen plate needs `screen`")?, within)?;
         }
         Ok(())
     }
+}
+
+/// A historic process.
+fn check_process(process: &Process, within: &Within) -> Result<(), String> {
+    within("process.curve, dmax", process.curve.dmax, 0.3, 4.0)?;
+    within("process.curve, gamma", process.curve.gamma, 0.1, 10.0)?;
+    within("process.curve, toe", process.curve.toe, 0.01, 3.0)?;
+    within("process.curve, shoulder", process.curve.shoulder, 0.01, 3.0)?;
+    within("process.curve, dmin", process.curve.dmin, 0.0, 0.2)?;
+    process.lost_per_year.iter().try_for_each(|v| within("process.lost_per_year", *v, 0.0, 0.5))?;
+    within("process.yellowing", process.yellowing, 0.0, 5.0)?;
+    process.coating.iter().try_for_each(|v| within("process.coating", *v, 0.0, 1.0))?;
+    if let Image::Colourant(image) = &process.image {
+        within("process.image, flat", image.flat, 0.0, 3.0)?;
+        peaks_within("process.image, g", &image.g, 3.0, within)?;
+        peaks_within("process.image, edge", &image.edge, 3.0, within)?;
+        if material::visual_density(&image.spectrum()) < 0.01 {
+            return Err("process.image absorbs nothing".into());
+        }
+    }
+    Ok(())
+}
+
+/// A wet plate.
+fn check_plate(plate: &Plate, within: &Within) -> Result<(), String> {
+    within("plate.grey_cover", plate.grey_cover, 0.01, 0.9)?;
+    within("plate.k", plate.k, 0.1, 5.0)?;
+    within("plate.r_silver", plate.r_silver, 0.01, 1.0)?;
+    within("plate.r_plate", plate.r_plate, 0.0, plate.r_silver)?;
+    within("plate.gain", plate.gain, 0.1, 4.0)?;
+    plate.coating.iter().try_for_each(|v| within("plate.coating", *v, 0.0, 1.0))?;
+    peaks_within("plate.silver_tint", &plate.silver_tint, 2.0, within)?;
+    peaks_within("plate.plate_tint", &plate.plate_tint, 2.0, within)?;
+    Ok(())
+}
+
+/// The filter mosaic of a screen plate.
+fn check_screen(screen: &ScreenMosaic, within: &Within) -> Result<(), String> {
+    within("screen.pitch_um", screen.pitch_um, 2.0, 200.0)?;
+    within("screen.sample_um", screen.sample_um, 0.5, 50.0)?;
+    within("screen.jitter", screen.jitter, 0.0, 1.0)?;
+    within("screen.depth", screen.depth, 0.0, 1.0)?;
+    within("screen.white", screen.white, 0.05, 1.0)?;
+    within("screen.gap_um", screen.gap_um, 0.0, screen.pitch_um / 2.0)?;
+    within("screen.gap_share", screen.gap_share, 0.0, 0.9)?;
+    within("screen.gap_t", screen.gap_t, 0.0, 1.0)?;
+    screen.shares.iter().try_for_each(|s| within("screen.shares", *s, 0.0, 1.0))?;
+    for filter in &screen.filters {
+        within("screen.filters, flat", filter.flat, 0.0, 1.0)?;
+        peaks_within("screen.filters, g", &filter.g, 1.0, within)?;
+        peaks_within("screen.filters, edge", &filter.edge, 1.0, within)?;
+    }
+    peaks_within("screen.pan", &screen.pan, 100.0, within)?;
+    within("screen.shares, their sum", screen.shares.iter().sum(), 0.999, 1.001)?;
+    Ok(())
 }

@@ -48,6 +48,7 @@ pub struct NearInfrared {
     pub slope: f64,
     /// Limits of that slope's gain.
     pub min: f64,
+    /// Largest share of infrared that is taken for granted.
     pub max: f64,
     /// Excess green at which leaves begin and are certain.
     pub leaf: [f64; 2],
@@ -77,6 +78,7 @@ pub struct ScreenMosaic {
     pub pan: Vec<Peak>,
     /// Shares of the three colours among the grains.
     pub shares: [f64; 3],
+    /// Size of the blotches on the film.
     pub pitch_um: f64,
     /// 0 regular, 1 wholly irregular.
     pub jitter: f64,
@@ -90,6 +92,7 @@ pub struct ScreenMosaic {
     pub white: f64,
     /// How much of the mosaic's contrast is seen.
     pub depth: f64,
+    /// Size of a sample on the film.
     pub sample_um: f64,
 }
 
@@ -107,7 +110,9 @@ pub enum FadeMode {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Fade {
+    /// What took the colour.
     pub mode: FadeMode,
+    /// How long it took.
     pub years: f64,
 }
 
@@ -117,5 +122,6 @@ pub struct Fade {
 pub struct ViewerAdaptation {
     /// Share of the mask's colour that the eye takes away (an exponent).
     pub share: f64,
+    /// Factor on the exposure of the seen picture.
     pub gain: f64,
 }

@@ -6,13 +6,16 @@ use serde::{Deserialize, Serialize};
 /// What kind of film it is: this decides its placement by speed and its way to a picture.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub enum StockKind {
+    /// Colour, to be printed.
     #[serde(rename = "color-negative")]
     ColourNegative,
+    /// A slide.
     #[serde(rename = "reversal")]
     Reversal,
     /// Colour instant print: a reversal picture seen by reflection.
     #[serde(rename = "instant")]
     Instant,
+    /// Silver, to be printed.
     #[serde(rename = "bw-negative")]
     BlackAndWhiteNegative,
     /// Black-and-white instant print.
@@ -30,6 +33,7 @@ pub enum StockKind {
 }
 
 impl StockKind {
+    /// What it is called in running text.
     pub fn words(self) -> &'static str {
         match self {
             Self::ColourNegative => "colour negative",
@@ -43,6 +47,7 @@ impl StockKind {
         }
     }
 
+    /// Whether it has three layers.
     pub fn is_colour(self) -> bool {
         matches!(self, Self::ColourNegative | Self::Reversal | Self::Instant | Self::ScreenPlate)
     }

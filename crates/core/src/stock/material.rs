@@ -17,10 +17,12 @@ pub struct Dye {
 }
 
 impl Dye {
+    /// The absorption that is wanted.
     pub fn main(&self) -> Spectrum {
         Spectrum::gaussian(self.main[0], self.main[1])
     }
 
+    /// The absorptions beside it.
     pub fn side(&self) -> Spectrum {
         Spectrum::peaks(&self.side)
     }
@@ -32,17 +34,24 @@ pub type DyeSet = [Dye; 3];
 /// A paper or film on which a colour negative is printed.
 #[derive(Debug, Clone, Deserialize)]
 pub struct PrintMaterial {
+    /// Light under which it is seen.
     pub view: String,
+    /// Its dyes.
     pub dyes: String,
+    /// Absorption of the base.
     pub base: Vec<Peak>,
+    /// Density of the base at every wavelength.
     pub base_flat: f64,
+    /// Sensitivities of its layers.
     pub sens: [Vec<Peak>; 3],
     /// Colour temperature of the enlarger's lamp, kelvin.
     pub lamp: f64,
+    /// Its curve or curves.
     pub curve: LayerCurves,
 }
 
 impl PrintMaterial {
+    /// By layer.
     pub fn curves(&self) -> [CurveShape; 3] {
         match &self.curve {
             LayerCurves::Colour { red, green, blue } => [*red, *green, *blue],
@@ -55,10 +64,13 @@ impl PrintMaterial {
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Colourant {
+    /// Absorption at every wavelength.
     #[serde(default, skip_serializing_if = "super::shape::is_zero")]
     pub flat: f64,
+    /// Bell-shaped absorptions.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub g: Vec<Peak>,
+    /// Absorptions to one side of an edge.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub edge: Vec<Peak>,
 }
@@ -89,9 +101,13 @@ pub fn visual_density(density: &Spectrum) -> f64 {
 /// A black-and-white paper that comes in grades.
 #[derive(Debug, Clone, Deserialize)]
 pub struct GradedPaper {
+    /// Density of solid black.
     pub dmax: f64,
+    /// Absorption of the base.
     pub base: Vec<Peak>,
+    /// Density of the base at every wavelength.
     pub flat: f64,
+    /// Absorption of the image.
     pub image: Colourant,
 }
 
@@ -108,6 +124,7 @@ struct Materials {
 pub struct TonedColourant {
     /// Visual density of what one unit of silver becomes.
     pub gain: f64,
+    /// Absorption of what it becomes.
     #[serde(flatten)]
     pub colourant: ColourantShape,
 }
@@ -136,18 +153,22 @@ static MATERIALS: LazyLock<Materials> = LazyLock::new(|| {
         .expect("the built-in materials are valid, as their test shows")
 });
 
+/// Dyes by name.
 pub fn dye_set(name: &str) -> Option<&'static DyeSet> {
     MATERIALS.dye_sets.get(name)
 }
 
+/// A print material by name.
 pub fn print_material(name: &str) -> Option<&'static PrintMaterial> {
     MATERIALS.print_materials.get(name)
 }
 
+/// A toned colourant by name.
 pub fn toned(name: &str) -> Option<&'static TonedColourant> {
     MATERIALS.colourants.get(name)
 }
 
+/// A paper by name.
 pub fn graded_paper(name: &str) -> Option<&'static GradedPaper> {
     MATERIALS.bw_papers.get(name)
 }

@@ -7,7 +7,6 @@ pub mod catalogue;
 mod check;
 pub mod crossing;
 pub mod features;
-pub mod keeping;
 mod kind;
 pub mod material;
 pub mod process;
@@ -21,13 +20,13 @@ use serde::{Deserialize, Serialize};
 use crate::colour::spectrum::Peak;
 use crate::error::CoreError;
 use crate::picture::Gate;
+use crate::text::{json, json_in_lines};
 use crate::value::Value;
 
 pub use catalogue::Catalogue;
 pub use features::{
     Fade, FadeMode, GrainProfile, HalationProfile, Mottle, NearInfrared, ScreenMosaic, ViewerAdaptation,
 };
-pub use keeping::StockName;
 pub use kind::StockKind;
 pub use process::{Image, Plate, Process};
 pub use shape::{ABOVE_DMAX, CurveShape, LayerCurves};
@@ -36,13 +35,17 @@ pub use shape::{ABOVE_DMAX, CurveShape, LayerCurves};
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Stock {
+    /// What documents call it.
     pub id: String,
     /// The name on the board; a capitalised id when absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub name: Option<String>,
+    /// What there is to know of it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub notes: Option<String>,
+    /// What kind of material it is.
     pub kind: StockKind,
+    /// Where it stands on the board.
     pub family: String,
     /// Nominal speed, ISO arithmetic.
     pub iso: f64,
@@ -55,6 +58,7 @@ pub struct Stock {
     /// Spectral sensitivity of each layer: sums of Gaussians [peak nm, sigma nm, weight].
     #[serde(default, rename = "sens", skip_serializing_if = "Vec::is_empty")]
     pub sensitivity: Vec<Vec<Peak>>,
+    /// Its characteristic curves.
     #[serde(rename = "curve")]
     pub curves: LayerCurves,
     /// Ordinary interlayer inhibition, rows R, G, B: the row's layer is restrained by the column's.
@@ -72,8 +76,10 @@ pub struct Stock {
     /// Dye amounts at which the mask was formed.
     #[serde(default)]
     pub cref: [f64; 3],
+    /// Absorption of the base.
     #[serde(default)]
     pub base: Vec<Peak>,
+    /// Density of the base at every wavelength.
     #[serde(default)]
     pub base_flat: f64,
     /// Name of the print material of a colour negative.
@@ -103,17 +109,23 @@ pub struct Stock {
     /// Viewing light of a transparency: D50 light table or D55 projection.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub view: Option<String>,
+    /// Light that the base throws back.
     pub halation: HalationProfile,
+    /// Its grain.
     pub grain: GrainProfile,
     /// Share of the silver that stays in the colour picture.
     #[serde(default, skip_serializing_if = "shape::is_zero")]
     pub skip_bleach: f64,
+    /// What it sees beyond red.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub nir: Option<NearInfrared>,
+    /// Slow blotches of an old film.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub mottle: Option<Mottle>,
+    /// The filter mosaic of a screen plate.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub screen: Option<ScreenMosaic>,
+    /// What time has done to it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub fade: Option<Fade>,
     /// What a contact print is made of.
@@ -128,6 +140,7 @@ pub struct Stock {
     /// `document`: developed for line work, not to the standard contrast.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub contrast: Option<String>,
+    /// How an instant picture is seen.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub viewer: Option<ViewerAdaptation>,
     /// Own values of controls that the fields above do not state: for stocks kept from a tuned frame.
@@ -140,7 +153,7 @@ pub struct Stock {
 
 /// The JSON Schema of stock files.
 pub fn stock_schema() -> String {
-    serde_json::to_string_pretty(&schemars::schema_for!(Stock)).unwrap_or_default()
+    json_in_lines(&schemars::schema_for!(Stock))
 }
 
 fn mid_grey() -> f64 {
@@ -152,23 +165,24 @@ fn camera_rendering() -> f64 {
 }
 
 impl Stock {
-    /// Reads and checks a stock file. The error names the line or the field that is wrong.
-    pub fn from_json(text: &str) -> Result<Self, CoreError> {
+    /// Reads a stock file and checks all of it but its own values, which are those of controls.
+    pub(crate) fn of_data(text: &str) -> Result<Self, CoreError> {
         let stock: Stock = serde_json::from_str(text).map_err(|e| CoreError::StockFile { why: e.to_string() })?;
-        stock.check().map_err(|why| CoreError::StockFile { why })?;
+        stock.check()?;
         Ok(stock)
     }
 
+    /// The stock file.
     pub fn to_json(&self) -> String {
-        serde_json::to_string_pretty(self).unwrap_or_default()
+        json_in_lines(self)
     }
 
     /// Content hash by which a development remembers the stock it was made with.
     pub fn content_hash(&self) -> String {
-        let compact = serde_json::to_vec(self).unwrap_or_default();
-        blake3::hash(&compact).to_hex().to_string()
+        blake3::hash(&json(self)).to_hex().to_string()
     }
 
+    /// What people call it.
     pub fn name(&self) -> String {
         if let Some(name) = &self.name {
             return name.clone();
@@ -177,10 +191,18 @@ impl Stock {
         letters.next().map(|c| c.to_uppercase().chain(letters).collect()).unwrap_or_default()
     }
 
+    /// The camera's gate.
     pub fn gate(&self) -> Gate {
         Gate::new(self.gate[0], self.gate[1])
     }
 
+    /// Whether its picture is of silver, or of what was made of it.
+    pub fn has_silver(&self) -> bool {
+        use StockKind::{BlackAndWhiteInstant, BlackAndWhiteNegative, ContactPrint};
+        matches!(self.kind, BlackAndWhiteNegative | BlackAndWhiteInstant | ContactPrint)
+    }
+
+    /// 1 or 3.
     pub fn layers(&self) -> usize {
         if self.kind.is_colour() { 3 } else { 1 }
     }

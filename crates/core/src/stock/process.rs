@@ -15,8 +15,10 @@ use crate::colour::transfer::decode_srgb;
 pub enum Image {
     /// A pigment of any colour (sRGB, 8 bit).
     Pigment {
+        /// Of sRGB.
         pigment: [u8; 3],
     },
+    /// A substance with an absorption of its own.
     Colourant(Colourant),
 }
 
@@ -51,6 +53,7 @@ pub fn pigment_density(srgb: [u8; 3]) -> Spectrum {
 pub struct Process {
     /// Visual density over log exposure.
     pub curve: CurveShape,
+    /// What its picture is made of.
     pub image: Image,
     /// Share of the image that is lost in a year, in the dark and in light.
     #[serde(default)]
@@ -77,10 +80,13 @@ pub struct Plate {
     pub k: f64,
     /// Reflectance of silver and of the bare plate.
     pub r_silver: f64,
+    /// Reflectance of the bare plate.
     pub r_plate: f64,
     /// Spectral densities over them.
     pub silver_tint: Vec<Peak>,
+    /// Colour of the bare plate.
     pub plate_tint: Vec<Peak>,
+    /// Factor on the light that it reflects.
     pub gain: f64,
     /// Own edge and unevenness of the coating, 0..1.
     #[serde(default)]

@@ -36,21 +36,28 @@ pub(super) fn is_zero(v: &f64) -> bool {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(untagged)]
 pub enum LayerCurves {
+    /// One curve for each layer.
     Colour {
+        /// Of the red-sensitive layer.
         #[serde(rename = "R")]
         red: CurveShape,
+        /// Of the green-sensitive layer.
         #[serde(rename = "G")]
         green: CurveShape,
+        /// Of the blue-sensitive layer.
         #[serde(rename = "B")]
         blue: CurveShape,
     },
+    /// One curve for the only layer.
     Single {
+        /// Of the only layer.
         #[serde(rename = "K")]
         single: CurveShape,
     },
 }
 
 impl LayerCurves {
+    /// By layer.
     pub fn list(&self) -> Vec<CurveShape> {
         match self {
             Self::Colour { red, green, blue } => vec![*red, *green, *blue],

@@ -3,8 +3,9 @@
     python3 blur.py > blur.json
 
 The picture is a formula that the test repeats. Gaussian: scipy.ndimage.gaussian_filter. Motion: the mean of
-scipy.ndimage.map_coordinates (linear) at 2000 places along the way. Beyond the border its pixels go on (mode nearest); the border is even, because
-wide softness is computed on a smaller picture and continues that one's border pixels.
+scipy.ndimage.map_coordinates (linear) at 2000 places along the way. Beyond the border its pixels go on (mode
+nearest); the border is even, because wide softness is computed on a smaller picture and continues that one's border
+pixels.
 """
 
 import json
@@ -43,6 +44,8 @@ out = {
     "scipy": scipy.__version__,
     "rows": ROWS,
     "gaussian": [{"sigma": s, "values": rows(gaussian(s))} for s in (0.8, 2.0, 5.0, 8.0, 10.0)],
-    "motion": [{"length": l, "degrees": d, "values": rows(motion(l, d))} for l, d in ((7.0, 0.0), (12.0, 30.0), (20.0, -65.0))],
+    "motion": [
+        {"length": l, "degrees": d, "values": rows(motion(l, d))} for l, d in ((7.0, 0.0), (12.0, 30.0), (20.0, -65.0))
+    ],
 }
 print(json.dumps(out, separators=(",", ":")))

@@ -1,14 +1,15 @@
 """The film model's equations, written apart from the program: no line of it is shared, and it is slow on purpose.
 
-It reads the stocks and the tables of materials and spectra, computes densities and prints of the golden input colours along
-the spectra, and writes them into golden.json. Nothing of the program's tests runs it; run it by hand when a stock or an
-equation changes on purpose, and look at what changed:
+It reads the stocks and the tables of materials and spectra, computes densities and prints of the golden input colours
+along the spectra, and writes them into golden.json. Nothing of the program's tests runs it; run it by hand when a
+stock or an equation changes on purpose, and look at what changed:
 
     python3 crates/core/tests/reference/film_model.py check    # how far it is from the golden vectors that are there
     python3 crates/core/tests/reference/film_model.py write    # writes those that differ anew
 
 Needs numpy.
 """
+
 import json
 import pathlib
 import sys
@@ -30,6 +31,7 @@ LOG2 = np.log10(2.0)
 
 # ---- spectra
 
+
 def gauss(nm, width):
     return np.exp(-0.5 * ((NM - nm) / width) ** 2)
 
@@ -49,17 +51,22 @@ def shape(d):
 
 def planck(kelvin):
     metres = NM * 1e-9
-    return metres ** -5 / np.expm1(1.438776877e-2 / (metres * kelvin))
+    return metres**-5 / np.expm1(1.438776877e-2 / (metres * kelvin))
 
 
 def daylight(kelvin):
     t = 1e3 / kelvin
-    x = 0.244063 + 0.09911 * t + 2.9678 * t ** 2 - 4.6070 * t ** 3 if kelvin <= 7000 else (
-        0.237040 + 0.24748 * t + 1.9018 * t ** 2 - 2.0064 * t ** 3)
+    x = (
+        0.244063 + 0.09911 * t + 2.9678 * t**2 - 4.6070 * t**3
+        if kelvin <= 7000
+        else (0.237040 + 0.24748 * t + 1.9018 * t**2 - 2.0064 * t**3)
+    )
     y = -3.0 * x * x + 2.870 * x - 0.275
     m = 0.0241 + 0.2562 * x - 0.7341 * y
     s = np.array(SPECTRA["daylight_S0_S1_S2"])
-    return s[:, 0] + (-1.3515 - 1.7703 * x + 5.9114 * y) / m * s[:, 1] + (0.0300 - 31.4424 * x + 30.0717 * y) / m * s[:, 2]
+    return (
+        s[:, 0] + (-1.3515 - 1.7703 * x + 5.9114 * y) / m * s[:, 1] + (0.0300 - 31.4424 * x + 30.0717 * y) / m * s[:, 2]
+    )
 
 
 def light_of(kelvin):
@@ -72,8 +79,9 @@ def viewer(light):
     d65 = XYZ.T @ np.array(SPECTRA["D65"]) / (XYZ[:, 1] @ np.array(SPECTRA["D65"]))
     cone = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
     adapt = np.linalg.inv(cone) @ np.diag(cone @ d65 / (cone @ white)) @ cone
-    rgb = np.array([[3.2404542, -1.5371385, -0.4985314], [-0.9692660, 1.8760108, 0.0415560],
-                    [0.0556434, -0.2040259, 1.0572252]])
+    rgb = np.array(
+        [[3.2404542, -1.5371385, -0.4985314], [-0.9692660, 1.8760108, 0.0415560], [0.0556434, -0.2040259, 1.0572252]]
+    )
     matrix = ((rgb @ adapt) @ (XYZ * light[:, None]).T).T / (XYZ[:, 1] @ light)
     return matrix / matrix.sum(axis=0)
 
@@ -82,6 +90,7 @@ VIEW = {name: np.array(SPECTRA[name]) for name in ("D50", "D55", "D65")}
 
 
 # ---- encoding, decoding, gamut
+
 
 def decode(v):
     return np.where(v <= 0.04045, v / 12.92, ((v + 0.055) / 1.055) ** 2.4)
@@ -96,7 +105,7 @@ def scene_light(rgb8, q):
     rgb = decode(np.array(rgb8) / 255.0)
     y = rgb @ [0.2126, 0.7152, 0.0722]
     v0, s = 0.5, 1.0
-    k = 1 - (1 - v0) / (2 ** s - v0)
+    k = 1 - (1 - v0) / (2**s - v0)
     if y > v0:
         u = (y - v0) / (1 - v0)
         rgb = rgb * (v0 + (y - v0) / (1 - k * u)) / y
@@ -116,6 +125,7 @@ def fitted(rgb):
 
 
 # ---- curves
+
 
 def sp(u):
     return np.maximum(u, 0) + np.log1p(np.exp(-np.abs(u)))
@@ -176,8 +186,8 @@ def visual(curves, x):
 
 
 def visual_speed_point(curves):
-    """ISO 2240 on visual density: the mean of T, at dmin + 0.20, and S, at dmin + 2.00 or where the line from T touches the
-    shoulder before that."""
+    """ISO 2240 on visual density: the mean of T, at dmin + 0.20, and S, at dmin + 2.00 or where the line from T
+    touches the     shoulder before that."""
     dmin, dmax = visual(curves, 9.0), visual(curves, -9.0)
 
     def at(wanted):
@@ -262,15 +272,16 @@ def pushed(curves, kind, n):
         d = dict(curve.d)
         skew = 1 + d.get("push_skew", 0.0) * n
         if reversal:
-            # 0.22 of a full range of 3.2 is lost a stop, of a shorter one as much less; contrast is the measured slope's
+            # 0.22 of a full range of 3.2 is lost a stop, of a shorter one as much less; contrast is the measured
+            # slope's
             loss = (0.22 if n > 0 else 0.06) * min(1.0, (d["dmax"] - d["dmin"]) / 3.2)
             wanted = Curve(d).slope() * (1 + 0.07 * n)
             d.update(dmax=d["dmax"] - loss * n, toe=d["toe"] * (1 - 0.04 * n))
             d = with_slope(d, wanted)
         else:
             k = 1.15 if kind in SINGLE else 1.7
-            rise = (1 - np.exp(-k * 1.32 ** n)) / (1 - np.exp(-k))
-            d.update(gamma=d["gamma"] * rise, dmin=d["dmin"] + 0.05 * (1.6 ** n - 1), dmax=d["dmax"] * (1 + 0.05 * n))
+            rise = (1 - np.exp(-k * 1.32**n)) / (1 - np.exp(-k))
+            d.update(gamma=d["gamma"] * rise, dmin=d["dmin"] + 0.05 * (1.6**n - 1), dmax=d["dmax"] * (1 + 0.05 * n))
         d["gamma"] *= skew
         out.append(Curve(d, curve.x0, reversal))
     move = speed_point(curves, kind) - speed_point(out, kind) - LOG2 * n * SHARE[(reversal, n >= 0)]
@@ -280,6 +291,7 @@ def pushed(curves, kind, n):
 
 
 # ---- film
+
 
 def sensitivities(stock):
     if "screen" in stock:
@@ -294,8 +306,12 @@ def lens_filter(name):
     if name.startswith("mired"):
         f = planck(1e6 / (1e6 / 5500 + float(name.split()[1]))) / planck(5500)
         return f / f.max()
-    return {"yellow": 0.01 + 0.91 * edge(488, 8), "orange": 0.005 + 0.915 * edge(548, 8),
-            "red": 0.002 + 0.918 * edge(598, 7), "green": 0.02 + 0.68 * gauss(532, 38)}[name]
+    return {
+        "yellow": 0.01 + 0.91 * edge(488, 8),
+        "orange": 0.005 + 0.915 * edge(548, 8),
+        "red": 0.002 + 0.918 * edge(598, 7),
+        "green": 0.02 + 0.68 * gauss(532, 38),
+    }[name]
 
 
 def layer_matrix(stock, filter_name=None):
@@ -339,7 +355,7 @@ class Film:
         nir = self.stock.get("nir")
         if nir:
             e = 0.15 * e + 0.85 * near_infrared(rgb)
-        x = np.log10(np.maximum(e * 2.0 ** ev, 1e-5) / 0.18) + self.grey
+        x = np.log10(np.maximum(e * 2.0**ev, 1e-5) / 0.18) + self.grey
         if len(x) == 3 and self.stock.get("inhibition"):
             a = np.array(self.stock["inhibition"], float)
             b = np.array(self.stock.get("inhibition_high", np.zeros((3, 3))), float)
@@ -356,6 +372,7 @@ class Film:
 
 
 # ---- dyes and prints
+
 
 def film_dyes(stock):
     dyes, mask = MATERIALS["dye_sets"][stock["dyes"]], stock.get("mask", 0.0)
@@ -423,7 +440,7 @@ def colour_print(film, cc_beyond=(0, 0, 0)):
     sens = [peaks(s) for s in paper["sens"]]
 
     def exposures(density, light):
-        return np.array([(light * s) @ 10 ** -density / ((lamp * s).sum()) for s in sens])
+        return np.array([(light * s) @ 10**-density / ((lamp * s).sum()) for s in sens])
 
     clear = np.log10(exposures(base + constant, lamp))
     printing = lambda c: clear - np.log10(exposures(base + constant + c @ stack, lamp))
@@ -431,8 +448,12 @@ def colour_print(film, cc_beyond=(0, 0, 0)):
     dmin = np.array([c.d["dmin"] for c in film.curves])
     silver = stock.get("skip_bleach", 0.0)
     curves = [Curve(paper["curve"][k]) for k in "RGB"]
-    fresh, seen = viewed([gauss(*d["main"]) + peaks(d["side"]) for d in MATERIALS["dye_sets"][paper["dyes"]]],
-                  peaks(paper["base"]) + paper["base_flat"], VIEW[paper["view"]], faded(stock))
+    fresh, seen = viewed(
+        [gauss(*d["main"]) + peaks(d["side"]) for d in MATERIALS["dye_sets"][paper["dyes"]]],
+        peaks(paper["base"]) + paper["base_flat"],
+        VIEW[paper["view"]],
+        faded(stock),
+    )
     white = fresh(np.array([c.d["dmin"] for c in curves])).max()
 
     def at_paper(density, light):
@@ -463,13 +484,14 @@ def slide(film):
     clear = fresh(np.array([c.d["dmin"] for c in film.curves]))
     scale = np.ones(3) / clear.max()
     if adapted:
-        mask = (10 ** -constant) @ viewer(VIEW[stock["view"]])
+        mask = (10**-constant) @ viewer(VIEW[stock["view"]])
         scale = mask ** -adapted["share"]
         scale = scale * adapted["gain"] / (clear * scale).max()
     return lambda density: seen(density) * scale
 
 
 # ---- silver
+
 
 def graded_shape(grade):
     r = np.interp(grade, range(6), [155, 128, 105, 88, 73, 58]) / 100
@@ -487,19 +509,20 @@ def paper_curve(grade, dmax):
     for _ in range(80):
         middle = 0.5 * (low + high)
         low, high = (middle, high) if iso_range(middle) > 1 else (low, middle)
-    return Curve({"dmin": 0.0, "gamma": 0.5 * (low + high) * dmax / r, "toe": 0.13 * r, "shoulder": 0.14 * r,
-                  "dmax": dmax})
+    return Curve(
+        {"dmin": 0.0, "gamma": 0.5 * (low + high) * dmax / r, "toe": 0.13 * r, "shoulder": 0.14 * r, "dmax": dmax}
+    )
 
 
 def unit(t):
     """A colourant's shape divided by its visual density."""
     d50 = VIEW["D50"]
-    return t / -np.log10((10 ** -t * d50 * XYZ[:, 1]).sum() / (d50 * XYZ[:, 1]).sum())
+    return t / -np.log10((10**-t * d50 * XYZ[:, 1]).sum() / (d50 * XYZ[:, 1]).sum())
 
 
 def silver_picture(base, image, density_of):
     m = viewer(VIEW["D50"])
-    white = ((10 ** -base) @ m).max()
+    white = ((10**-base) @ m).max()
     return lambda d: (10 ** -(base + density_of(d) * image)) @ m / white
 
 
@@ -511,8 +534,9 @@ def bw_print(film):
     grey = film.curves[0].density(film.grey)
     offset = curve.exposure(-np.log10(stock.get("aim", 0.18))) + callier * grey
     base = peaks(paper["base"]) + paper["flat"]
-    picture = silver_picture(base, unit(shape(paper["image"])),
-                             lambda d: curve.density(offset - callier * d + stock.get("dens", 0.0)))
+    picture = silver_picture(
+        base, unit(shape(paper["image"])), lambda d: curve.density(offset - callier * d + stock.get("dens", 0.0))
+    )
     return lambda density: picture(density[0])
 
 
@@ -552,8 +576,10 @@ def bath_print(film, baths):
     offset = curve.exposure(-np.log10(film.stock.get("aim", 0.18))) + callier * film.curves[0].density(film.grey)
     base, image = peaks(paper["base"]) + paper["flat"], unit(shape(paper["image"]))
     m = viewer(VIEW["D50"])
-    white = ((10 ** -base) @ m).max()
-    return lambda density: (10 ** -(base + toned(curve.density(offset - callier * density[0]), image, baths))) @ m / white
+    white = ((10**-base) @ m).max()
+    return (
+        lambda density: (10 ** -(base + toned(curve.density(offset - callier * density[0]), image, baths))) @ m / white
+    )
 
 
 def bw_instant(film):
@@ -586,12 +612,12 @@ def screen(film):
     s = stock["screen"]
     base = peaks(stock.get("base", [])) + stock.get("base_flat", 0.0)
     m = viewer(VIEW[stock["view"]])
-    colours = [(shape(f) * 10 ** -base) @ m for f in s["filters"]] + [s["gap_t"] * (10 ** -base) @ m]
+    colours = [(shape(f) * 10**-base) @ m for f in s["filters"]] + [s["gap_t"] * (10**-base) @ m]
     shares = [v * (1 - s["gap_share"]) for v in s["shares"]] + [s["gap_share"]]
 
     def look(density):
         behind = list(density) + [np.mean(density)]
-        return sum(w * 10 ** -d * c for w, d, c in zip(shares, behind, colours))
+        return sum(w * 10**-d * c for w, d, c in zip(shares, behind, colours))
 
     scale = s["white"] / look(np.array([c.d["dmin"] for c in film.curves])).max()
     return lambda density: look(density) * scale
@@ -604,16 +630,25 @@ def crossed(stock):
     if stock["kind"] == "reversal":
         for i, c in enumerate(layers):
             d = stock["curve"][c]
-            out["curve"][c] = {"dmin": d["dmin"] + 0.06, "gamma": d["gamma"] * [0.53, 0.53, 0.31][i],
-                               "toe": d["toe"] * 1.1, "shoulder": d["shoulder"] * 1.25,
-                               "dmax": d["dmin"] + (d["dmax"] - d["dmin"]) * [0.70, 0.72, 0.52][i]}
+            out["curve"][c] = {
+                "dmin": d["dmin"] + 0.06,
+                "gamma": d["gamma"] * [0.53, 0.53, 0.31][i],
+                "toe": d["toe"] * 1.1,
+                "shoulder": d["shoulder"] * 1.25,
+                "dmax": d["dmin"] + (d["dmax"] - d["dmin"]) * [0.70, 0.72, 0.52][i],
+            }
         out.update(kind="color-negative", mask=0.0, print="gloss-paper")
         k = 0.9
     else:
         for i, c in enumerate(layers):
             d = stock["curve"][c]
-            out["curve"][c] = {"dmin": 0.10, "gamma": d["gamma"] * [2.35, 2.25, 2.05][i], "toe": 0.18, "shoulder": 0.30,
-                               "dmax": min(d["dmax"], 2.6) * [0.90, 0.98, 0.98][i]}
+            out["curve"][c] = {
+                "dmin": 0.10,
+                "gamma": d["gamma"] * [2.35, 2.25, 2.05][i],
+                "toe": 0.18,
+                "shoulder": 0.30,
+                "dmax": min(d["dmax"], 2.6) * [0.90, 0.98, 0.98][i],
+            }
         out.update(kind="reversal", view="D50", viewer={"share": 0.62, "gain": 1.12})
         k = 0.5
     for name in ("inhibition", "inhibition_high"):
@@ -628,8 +663,13 @@ def look_at(film, **extra):
         return colour_print(film, extra.get("cc", (0, 0, 0)))
     if "baths" in extra:
         return bath_print(film, extra["baths"])
-    way = {"reversal": slide, "instant": slide, "bw-negative": bw_print, "bw-instant": bw_instant,
-           "screen-plate": screen}
+    way = {
+        "reversal": slide,
+        "instant": slide,
+        "bw-negative": bw_print,
+        "bw-instant": bw_instant,
+        "screen-plate": screen,
+    }
     return contact_print(film, extra.get("pigment")) if kind == "contact-print" else way[kind](film)
 
 
@@ -650,6 +690,7 @@ def densities(stock):
 
 
 # ---- golden vectors
+
 
 def listed(value):
     """Numbers of a vector in whichever form it is kept."""
@@ -698,7 +739,10 @@ def placement(golden, write):
     changed = 0
     for name, kept in golden["log_exposure_offset_grey"].items():
         film = Film(STOCKS[name])
-        found = {"x0": [c.x0 for c in film.curves], "density_at_grey": [float(c.density(film.grey)) for c in film.curves]}
+        found = {
+            "x0": [c.x0 for c in film.curves],
+            "density_at_grey": [float(c.density(film.grey)) for c in film.curves],
+        }
         for key, value in found.items():
             if np.abs(listed(kept[key]) - np.array(value)).max() > 2e-6:
                 changed += 1
@@ -716,8 +760,10 @@ def main():
         place = golden[group] if sub is None else golden[group][name]
         key = name if sub is None else sub
         found = how()
-        off = np.abs(listed(sum(place[key], []) if isinstance(place[key][0], list) else place[key])
-                     - listed(sum(found, []) if isinstance(found[0], list) else found)).max()
+        off = np.abs(
+            listed(sum(place[key], []) if isinstance(place[key][0], list) else place[key])
+            - listed(sum(found, []) if isinstance(found[0], list) else found)
+        ).max()
         if off > tolerance:
             changed += 1
             print(f"{group} {name} {sub or ''}: off by {off:.4f}")

@@ -25,7 +25,8 @@ pub fn film(reading: &FilmReading, values: &Values) -> String {
     while density < highest {
         let at = y(density);
         svg += &format!(
-            r##"<path d="M{LEFT} {at:.1}H{RIGHT}" stroke="#2c2c2c"/><text x="16" y="{:.1}" text-anchor="end" class="ag-axis">{density:.1}</text>"##,
+            r##"<path d="M{LEFT} {at:.1}H{RIGHT}" stroke="#2c2c2c"/><text x="16" y="{:.1}" text-anchor="end"
+                class="ag-axis">{density:.1}</text>"##,
             at + 3.5
         );
         density += spacing;
@@ -34,7 +35,8 @@ pub fn film(reading: &FilmReading, values: &Values) -> String {
         // zone 0 lies five steps in: the axis starts half a zone earlier
         let at = x(5.0 + 10.0 * zone as f64);
         svg += &format!(
-            r##"<path d="M{at:.1} {FOOT}v-3" stroke="#666"/><text x="{at:.1}" y="123" text-anchor="middle" class="ag-axis">{name}</text>"##
+            r##"<path d="M{at:.1} {FOOT}v-3" stroke="#666"/><text x="{at:.1}" y="123" text-anchor="middle"
+                class="ag-axis">{name}</text>"##
         );
     }
     svg += &histogram(&reading.exposures, x);
@@ -47,7 +49,8 @@ pub fn film(reading: &FilmReading, values: &Values) -> String {
             points.join(" ")
         };
         svg += &format!(
-            r#"<polyline points="{}" fill="none" stroke="{colour}" stroke-dasharray="2 3" opacity=".7"/><polyline points="{}" fill="none" stroke="{colour}" stroke-width="1.5"/>"#,
+            r#"<polyline points="{}" fill="none" stroke="{colour}" stroke-dasharray="2 3" opacity=".7"/><polyline
+                points="{}" fill="none" stroke="{colour}" stroke-width="1.5"/>"#,
             path(&layer.stock),
             path(&layer.now)
         );
@@ -93,7 +96,9 @@ fn handle(control: &Control, values: &Values, axis: &str, per_unit: f64, cx: f64
     let (id, label, value) = (control.id, control.label, values.number(control));
     let own = control.own_value(values.stock());
     format!(
-        r#"<circle class="ag-handle" cx="{cx:.1}" cy="{cy:.1}" r="4" data-layer="{layer}" data-handle="{id}" data-axis="{axis}" data-per="{per_unit:.6}" data-low="{low}" data-high="{high}" data-step="{step}" data-value="{value}" data-own="{own}"><title>{label}: drag {}</title></circle>"#,
+        r#"<circle class="ag-handle" cx="{cx:.1}" cy="{cy:.1}" r="4" data-layer="{layer}" data-handle="{id}"
+            data-axis="{axis}" data-per="{per_unit:.6}" data-low="{low}" data-high="{high}" data-step="{step}"
+            data-value="{value}" data-own="{own}"><title>{label}: drag {}</title></circle>"#,
         if axis == "x" { "sideways" } else { "up or down" }
     )
 }

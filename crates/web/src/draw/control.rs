@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use amber_core::Catalogue;
-use amber_core::controls::{Control, Kind, Scale, Unit, Value, Values};
+use amber_core::controls::{Control, Kind, Scale, Value, Values};
 
 /// One value of a choice.
 pub struct OptionView {
@@ -66,7 +66,7 @@ impl ControlView {
             _ => Vec::new(),
         };
         let chosen = options.iter().find(|o| o.chosen).map(|o| o.label.clone());
-        let text = chosen.filter(|_| control.kind == Kind::Mask).unwrap_or_else(|| written(control, &value));
+        let text = chosen.filter(|_| control.kind == Kind::Mask).unwrap_or_else(|| control.written(&value));
         Self {
             id: control.id,
             form: form(control),
@@ -82,7 +82,7 @@ impl ControlView {
                 _ => "",
             },
             text,
-            own_text: written(control, &own),
+            own_text: control.written(&own),
             value: value.to_string(),
             own: own.to_string(),
             low,
@@ -131,32 +131,6 @@ fn form(control: &Control) -> &'static str {
     }
 }
 
-/// A value as the interface writes it: true minus, a plus where it is two-sided, a blank before the unit.
-pub fn written(control: &Control, value: &Value) -> String {
-    match (value, control.kind) {
-        (Value::Number(v), Kind::Scalar { decimals, .. }) => {
-            let digits = format!("{:.*}", decimals, v.abs());
-            let zero = digits.chars().all(|c| c == '0' || c == '.');
-            let sign = match (zero, *v < 0.0, control.two_sided) {
-                (false, true, _) => "\u{2212}",
-                (false, false, true) => "+",
-                _ => "",
-            };
-            match control.unit {
-                Unit::None | Unit::Grade => format!("{sign}{digits}"),
-                unit => format!("{sign}{digits} {}", unit.symbol()),
-            }
-        }
-        (Value::Choice(id), Kind::Choice(list)) => {
-            list.iter().find(|c| c.id == id).map_or_else(|| id.clone(), |c| c.label.into())
-        }
-        (Value::Choice(id), Kind::Mask) if id.is_empty() => "whole picture".into(),
-        (Value::Curve(points), _) if points.as_slice() == [[0.0, 0.0], [100.0, 100.0]] => "straight".into(),
-        (Value::Curve(points), _) => format!("{} points", points.len()),
-        (other, _) => other.to_string(),
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -176,23 +150,5 @@ mod tests {
         for (id, expected) in forms {
             assert_eq!(of(id), expected, "{id}");
         }
-    }
-
-    #[test]
-    fn curves_are_written_short() {
-        let curve = stations::find("print.curve.master").unwrap();
-        let line = curve.own_value(&amber_core::Catalogue::first());
-        assert_eq!(written(curve, &line), "straight");
-        assert_eq!(written(curve, &Value::Curve(vec![[0.0, 0.0], [50.0, 60.0], [100.0, 100.0]])), "3 points");
-    }
-
-    #[test]
-    fn numbers_as_the_trade_writes_them() {
-        let write = |id: &str, v: f64| written(stations::find(id).unwrap(), &Value::Number(v));
-        assert_eq!(write("scene.exposure", -0.5), "\u{2212}0.50 EV");
-        assert_eq!(write("scene.exposure", 0.3), "+0.30 EV");
-        assert_eq!(write("scene.exposure", -0.001), "0.00 EV");
-        assert_eq!(write("scene.temperature", 5500.0), "5500 K");
-        assert_eq!(write("film.grain.granularity", 11.0), "11.0");
     }
 }

@@ -34,7 +34,8 @@ pub fn wide(reading: &FilmReading, foot: f64, beside: &Beside) -> String {
     if let Some([low, high]) = beside.straight {
         let (from, to) = (x((low + 5.0).max(-0.5)), x((high + 5.0).min(10.5)));
         svg += &format!(
-            r##"<rect x="{from:.1}" y="{TOP}" width="{:.1}" height="{height}" fill="#262626"/><path d="M{from:.1} {TOP}V{foot}M{to:.1} {TOP}V{foot}" stroke="#7a7a7a" stroke-dasharray="2 3"/>"##,
+            r##"<rect x="{from:.1}" y="{TOP}" width="{:.1}" height="{height}" fill="#262626"/><path d="M{from:.1}
+                {TOP}V{foot}M{to:.1} {TOP}V{foot}" stroke="#7a7a7a" stroke-dasharray="2 3"/>"##,
             (to - from).max(0.0)
         );
     }

@@ -2,6 +2,7 @@
 
 pub mod chart;
 pub mod control;
+pub mod declared;
 pub mod exposures;
 pub mod ramp;
 pub mod signature;

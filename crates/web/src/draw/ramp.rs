@@ -56,7 +56,8 @@ pub fn ramp(tones: &[PrintTone]) -> String {
     for l in [0, 25, 50, 75, 100] {
         let x = left + (right - left) * f64::from(l) / 100.0;
         svg += &format!(
-            r##"<text x="{x:.1}" y="136" text-anchor="middle" class="ag-axis">{l}</text><path d="M{x:.1} 122v4" stroke="#666"/>"##
+            r##"<text x="{x:.1}" y="136" text-anchor="middle" class="ag-axis">{l}</text><path d="M{x:.1} 122v4"
+                stroke="#666"/>"##
         );
     }
     let [x0, y0, x1, y1] = CHART;
@@ -77,7 +78,8 @@ pub fn ramp(tones: &[PrintTone]) -> String {
     for (i, (name, colour)) in lines.into_iter().enumerate() {
         let points: Vec<String> = tones.iter().map(|t| format!("{:.1},{:.1}", x(t.density), y(name, t))).collect();
         svg += &format!(
-            r#"<polyline points="{}" fill="none" stroke="{colour}" stroke-width="1.4"/><text x="316" y="{}" class="ag-axis"><tspan fill="{colour}">{name}</tspan></text>"#,
+            r#"<polyline points="{}" fill="none" stroke="{colour}" stroke-width="1.4"/><text x="316" y="{}"
+                class="ag-axis"><tspan fill="{colour}">{name}</tspan></text>"#,
             points.join(" "),
             20 + 14 * i
         );
@@ -89,21 +91,22 @@ pub fn ramp(tones: &[PrintTone]) -> String {
 mod tests {
     use super::*;
     use amber_core::Catalogue;
+    use amber_core::controls::Values;
     use amber_core::stations::film::FilmResponse;
-    use amber_core::stations::print::{PrintSettings, grey_ramp};
+    use amber_core::stations::print::grey_ramp;
 
     #[test]
     fn a_ramp_is_drawn_for_every_kind_of_stock() {
         for id in ["plover", "alder", "cyanotype", "tintype", "beryl", "parmelia", "limpet"] {
             let stock = Catalogue::find(id).unwrap();
-            let tones = grey_ramp(&FilmResponse::own(&stock), &PrintSettings::own(&stock), 48).unwrap();
+            let tones = grey_ramp(&FilmResponse::own(&stock), &Values::own(&stock), 48).unwrap();
             let svg = ramp(&tones);
             assert!(!svg.contains("NaN") && svg.matches("<rect").count() > 40, "{id}");
             assert_eq!(svg.matches("<polyline").count(), 3);
         }
         let tones = grey_ramp(
             &FilmResponse::own(&Catalogue::find("cyanotype").unwrap()),
-            &PrintSettings::own(&Catalogue::find("cyanotype").unwrap()),
+            &Values::own(&Catalogue::find("cyanotype").unwrap()),
             48,
         );
         let [r, _, b] = at(&tones.unwrap(), 40.0).unwrap();

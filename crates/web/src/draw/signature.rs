@@ -43,7 +43,7 @@ pub fn of(station: Station, development: &Development, stock: &Stock) -> String 
 fn tone(stock: &Stock, values: &Values) -> String {
     const TONES: usize = 40;
     let film = FilmResponse::new(stock, &FilmSettings::read(values), &BathSettings::read(values));
-    match grey_ramp(&film, &PrintSettings::read(values), TONES) {
+    match grey_ramp(&film, values, TONES) {
         Ok(tones) => ramp::strip(&tones, 32, [14.0, 9.0, 132.0, 14.0]),
         Err(_) => String::new(),
     }
@@ -52,11 +52,7 @@ fn tone(stock: &Stock, values: &Values) -> String {
 /// What is left of the dyes over 150 years in this place, a mark at the age, and the colour of the paper.
 fn years(values: &Values) -> String {
     const MOST: f64 = 150.0;
-    let storage = match values.value(&STORAGE).choice() {
-        Some("wall") => Storage::Wall,
-        Some("attic") => Storage::Attic,
-        _ => Storage::Drawer,
-    };
+    let storage: Storage = values.chosen(&STORAGE);
     let age = values.number(&AGE);
     let place = |years: f64, left: f64| (14.0 + 100.0 * years / MOST, 27.0 - 20.0 * left);
     let mut svg = String::new();
@@ -71,7 +67,8 @@ fn years(values: &Values) -> String {
     let stain = YearsSettings::read(values).losses.stain;
     let blue = (238.0 * 10f64.powf(-1.1 * stain)).clamp(0.0, 255.0) as u8;
     svg + &format!(
-        r##"<path d="M{x:.1} 5V29" stroke="#f0f0ee" stroke-width="1"/><rect x="124" y="8" width="20" height="16" fill="rgb(240,{},{blue})"/>"##,
+        r##"<path d="M{x:.1} 5V29" stroke="#f0f0ee" stroke-width="1"/><rect x="124" y="8" width="20" height="16"
+            fill="rgb(240,{},{blue})"/>"##,
         (240.0 * 10f64.powf(-0.2 * stain)) as u8
     )
 }
@@ -91,7 +88,8 @@ fn scene(settings: &SceneSettings) -> String {
             let grey = 8 + zone * 238 / 10;
             let (x, y) = (14.0 + 7.0 * zone as f64, 17.0 - lift);
             format!(
-                r##"<rect x="{x}" y="{y:.1}" width="6" height="6" fill="rgb({grey},{grey},{grey})" stroke="#777" stroke-width=".5"/>"##
+                r##"<rect x="{x}" y="{y:.1}" width="6" height="6" fill="rgb({grey},{grey},{grey})" stroke="#777"
+                    stroke-width=".5"/>"##
             )
         })
         .collect()
@@ -109,7 +107,8 @@ fn lens(settings: &LensSettings, filter: &LensFilter) -> String {
         let grey = (165.0 * f64::from(*factor).powf(0.45)).clamp(0.0, 255.0) as u32;
         let (x, y) = (14.0 + 3.0 * (i as u32 % COLUMNS) as f64, 6.0 + 3.0 * (i as u32 / COLUMNS) as f64);
         svg += &format!(
-            r#"<rect x="{x:.1}" y="{y:.1}" width="3" height="3" shape-rendering="crispEdges" fill="rgb({grey},{grey},{grey})"/>"#
+            r#"<rect x="{x:.1}" y="{y:.1}" width="3" height="3" shape-rendering="crispEdges"
+                fill="rgb({grey},{grey},{grey})"/>"#
         );
     }
     let blur = (settings.softness.overall_um + settings.softness.edges_um + settings.shake.length_um / 3.5) / 60.0;
@@ -144,7 +143,8 @@ pub fn curves(stock: &Stock, width: f64, height: f64) -> String {
     for density in 1..highest as usize + 1 {
         let at = y(density as f64);
         svg += &format!(
-            r##"<path d="M{left} {at:.1}H{right}" stroke="#2c2c2c"/><text x="18" y="{:.1}" text-anchor="end" class="ag-axis">{density}</text>"##,
+            r##"<path d="M{left} {at:.1}H{right}" stroke="#2c2c2c"/><text x="18" y="{:.1}" text-anchor="end"
+                class="ag-axis">{density}</text>"##,
             at + 3.5
         );
     }
@@ -229,7 +229,9 @@ fn print(stock: &Stock, settings: &PrintSettings) -> String {
     }
     let Some(material) = stock.print.as_deref().and_then(print_material) else {
         // a slide: its frame, looked through
-        return r##"<rect x="14" y="7" width="30" height="20" fill="none" stroke="#7a7a7a"/><rect x="18" y="10" width="22" height="14" fill="#d6d6d4" opacity=".5"/>"##.into();
+        return r##"<rect x="14" y="7" width="30" height="20" fill="none" stroke="#7a7a7a"/><rect x="18" y="10"
+            width="22" height="14" fill="#d6d6d4" opacity=".5"/>"##
+            .into();
     };
     let bars: String = [("var(--d-c)", 0), ("var(--d-m)", 1), ("var(--d-y)", 2)]
         .into_iter()

@@ -5,7 +5,7 @@ use askama::Template;
 
 /// The stock in force, in the bar.
 #[derive(Template)]
-#[template(path = "plate.html")]
+#[template(path = "partials/plate.html")]
 pub struct PlateView {
     frame: i64,
     name: String,
@@ -28,7 +28,7 @@ impl PlateView {
 
 /// Undo and redo, in the bar.
 #[derive(Template)]
-#[template(path = "undo.html")]
+#[template(path = "partials/undo.html")]
 pub struct UndoView {
     undo: Option<String>,
     redo: Option<String>,

@@ -29,7 +29,7 @@ fn tuned_at(development: &Development, station: Station) -> Vec<&'static Control
 
 /// Everything that was tuned, each value under its station.
 #[derive(Template)]
-#[template(path = "changes.html")]
+#[template(path = "partials/changes.html")]
 pub struct ChangesView {
     pub(super) stations: Vec<ChangedAt>,
     pub(super) tuned: usize,

@@ -1,7 +1,8 @@
 //! The controls of a station in columns, pages and tabs.
 
 use amber_core::Station;
-use amber_core::controls::Control;
+use amber_core::controls::column::Does;
+use amber_core::controls::{Column, Control, Face, Tool};
 use amber_core::stations;
 use amber_core::stations::tone::{self, settings::BATHS as BATH_LIST};
 use amber_library::Frame;
@@ -17,73 +18,71 @@ pub struct Tab {
 
 /// One column of the bench.
 pub struct Group {
+    pub id: &'static str,
     pub name: &'static str,
     pub wide: bool,
-    /// What it is drawn as: empty for its controls, `zones`, `baths` or `ramp`.
-    pub drawn: &'static str,
-    /// A tool of the column: `bloom`, `halation`, `grain` (shown alone), `hue`, `band`, `neutral`, `place`, `crop` (on
-    /// the picture), `meter` or `masks`; empty for none.
-    pub tool: &'static str,
+    /// Which face it is drawn with: `controls`, `zones`, `baths` or `ramp`.
+    pub face: &'static str,
+    tools: &'static [Tool],
     pub tabs: Vec<Tab>,
 }
 
-/// Columns that stand on a station's second page.
-const SECOND_PAGE: [&str; 19] = [
-    RAMP,
-    "Two tones",
-    "Four tones",
-    "How much",
-    "Softness",
-    "Falloff",
-    "Middle",
-    "Bloom",
-    "Flash",
-    "Scene curve",
-    "Colour",
-    "Hues of the scene",
-    "Halation",
-    "Colour of halation",
-    "Grain",
-    "Grain by tone",
-    "Acutance",
-    "Print curve",
-    "Hues of the print",
-];
-/// Columns that take the width of two.
-const WIDE: [&str; 7] =
-    [PLACEMENT, BATHS, RAMP, "Scene curve", "Hues of the scene", "Print curve", "Hues of the print"];
-/// The column that is drawn as patches on the exposure axis.
-const PLACEMENT: &str = "Zone placement";
-/// The sequence of toner baths, and the ramp of the print's tones.
-const BATHS: &str = "Baths";
-const RAMP: &str = "Tone ramp";
+/// A tool of a column, as its button says it to the page's script.
+pub struct ToolView {
+    pub label: &'static str,
+    pub key: &'static str,
+    pub help: &'static str,
+    /// The effect that it shows alone, or the tool that it picks with; empty for neither.
+    pub alone: &'static str,
+    pub pick: &'static str,
+    pub meters: bool,
+    pub masks: bool,
+    pub foot: bool,
+}
 
-fn page_of(group: &str) -> usize {
-    if SECOND_PAGE.contains(&group) { 2 } else { 1 }
+impl ToolView {
+    fn new(tool: Tool) -> Self {
+        let (alone, pick) = match tool.does() {
+            Does::Alone(what) => (what, ""),
+            Does::Pick(what) => ("", what),
+            Does::Meter | Does::Masks => ("", ""),
+        };
+        Self {
+            label: tool.label(),
+            key: tool.key(),
+            help: tool.help(),
+            alone,
+            pick,
+            meters: tool.does() == Does::Meter,
+            masks: tool.does() == Does::Masks,
+            foot: tool.at_the_foot(),
+        }
+    }
 }
 
 impl Group {
-    fn new(name: &'static str) -> Self {
-        let tool = match name {
-            "Bloom" => "bloom",
-            "Colour of halation" => "halation",
-            "Grain by tone" => "grain",
-            "Sensitivity, cold hues" => "hue",
-            "Hues of the scene" => "band",
-            "Balance" => "neutral",
-            "Light" => "meter",
-            "Middle" => "place",
-            "Crop" => "crop",
-            "Where" => "masks",
-            _ => "",
+    fn new(column: &'static Column) -> Self {
+        let face = match column.face {
+            Face::Controls => "controls",
+            Face::Zones => "zones",
+            Face::Baths => "baths",
+            Face::Ramp => "ramp",
         };
-        let drawn = match name {
-            PLACEMENT => "zones",
-            BATHS => "baths",
-            RAMP => "ramp",
-            _ => "",
-        };
-        Self { name, wide: WIDE.contains(&name), drawn, tool, tabs: Vec::new() }
+        Self { id: column.id, name: column.label, wide: column.wide, face, tools: column.tools, tabs: Vec::new() }
+    }
+
+    fn tools(&self, foot: bool) -> impl Iterator<Item = ToolView> {
+        self.tools.iter().filter(move |tool| tool.at_the_foot() == foot).map(|tool| ToolView::new(*tool))
+    }
+
+    /// The tools beside the heading.
+    pub fn in_head(&self) -> impl Iterator<Item = ToolView> {
+        self.tools(false)
+    }
+
+    /// The tools under the controls.
+    pub fn at_foot(&self) -> impl Iterator<Item = ToolView> {
+        self.tools(true)
     }
 
     fn push(&mut self, control: ControlView) {
@@ -97,32 +96,22 @@ impl Group {
     }
 }
 
-/// The controls of a station on a stock in columns; those of one page.
+/// The columns of one of a station's pages on a stock, and how many pages it has.
 pub fn columns(frame: &Frame, station: Station, page: usize) -> (Vec<Group>, usize) {
     let values = frame.summary.development.values(&frame.stock);
     let mut groups: Vec<Group> = Vec::new();
     let mut pages = 1;
-    if station == Station::Tone {
-        // not made of controls that stand once
-        match page {
-            1 if tone::settings::has_silver(&frame.stock) => groups.push(Group::new(BATHS)),
-            2 => groups.push(Group::new(RAMP)),
-            _ => {}
-        }
-    }
-    for control in stations::all().filter(|c| c.station == station && (c.applies)(&frame.stock)) {
-        pages = pages.max(page_of(control.group));
-        if page_of(control.group) != page {
+    for column in stations::columns(station).iter().filter(|column| (column.applies)(&frame.stock)) {
+        let stands = |c: &&Control| c.column.id == column.id && (c.applies)(&frame.stock);
+        let mut controls = stations::all().filter(stands).peekable();
+        if column.face == Face::Controls && controls.peek().is_none() {
             continue;
         }
-        let view = ControlView::new(control, &values);
-        match groups.iter_mut().find(|g| g.name == control.group) {
-            Some(group) => group.push(view),
-            None => {
-                let mut group = Group::new(control.group);
-                group.push(view);
-                groups.push(group);
-            }
+        pages = pages.max(column.page);
+        if column.page == page {
+            let mut group = Group::new(column);
+            controls.for_each(|control| group.push(ControlView::new(control, &values)));
+            groups.push(group);
         }
     }
     (groups, pages)

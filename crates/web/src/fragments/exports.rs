@@ -27,7 +27,7 @@ struct JobView {
 }
 
 #[derive(Template)]
-#[template(path = "exports.html")]
+#[template(path = "partials/exports.html")]
 struct ExportsView {
     jobs: Vec<JobView>,
     running: bool,

@@ -21,7 +21,7 @@ pub struct StationView {
 
 /// The process line.
 #[derive(Template)]
-#[template(path = "line.html")]
+#[template(path = "partials/line.html")]
 pub struct LineView {
     frame: i64,
     stations: Vec<StationView>,

@@ -4,14 +4,14 @@ use amber_core::stations;
 use std::collections::BTreeSet;
 
 use actix_web::{HttpResponse, post, web};
-use amber_core::CoreError;
+use amber_core::controls::of_masks as settings;
 use amber_core::controls::{self, Control, Value, mask_asked};
-use amber_core::mask::{Join, Mask, Part, Shape, settings};
+use amber_core::mask::{Join, Mask, Part, Shape};
 use amber_core::picture::framing::Framing;
 use amber_core::stations::lens::LensSettings;
 use amber_core::stations::scene::local::{self, LOCALS};
 use amber_core::text::shortened;
-use amber_library::{Change, Frame};
+use amber_library::Frame;
 use askama::Template;
 use serde::Deserialize;
 
@@ -70,7 +70,7 @@ struct LocalPage {
 }
 
 #[derive(Template)]
-#[template(path = "masks.html")]
+#[template(path = "partials/masks.html")]
 pub struct MasksView {
     /// As [`Chosen`] is named.
     station: String,
@@ -270,7 +270,6 @@ pub async fn copy(
 ) -> Result<HttpResponse, WebError> {
     let (id, mask) = path.into_inner();
     let wrong = |word: &str| WebError::Unusable(format!("'{}' is not a frame", shortened(word)));
-
     let frames: Vec<i64> = form
         .frames
         .split(',')
@@ -278,27 +277,7 @@ pub async fn copy(
         .map(|w| w.trim().parse().map_err(|_| wrong(w)))
         .collect::<Result<_, _>>()?;
     let frames: BTreeSet<i64> = frames.into_iter().collect();
-    let count = frames.len();
-    blocking(&shared, move |lab| {
-        let masks = lab.library.frame(id)?.summary.development.masks;
-        let Some(copied) = masks.get(&mask) else {
-            return Err(CoreError::UnknownMask { label: "This copy".into(), id: mask }.into());
-        };
-        // all frames get it, or none
-        let mut changes = Vec::new();
-        for to in frames.into_iter().filter(|to| *to != id) {
-            let frame = lab.library.frame(to)?;
-            let mut development = frame.summary.development;
-            let free = (1..).map(|n: u32| n.to_string()).find(|n| !development.masks.contains_key(n));
-            development.masks.insert(free.unwrap_or_default(), copied.clone());
-            development.check()?;
-            let label = format!("Mask {} copied here", copied.name);
-            changes.push((to, Change { revision: frame.summary.revision, label, development }, frame.stock));
-        }
-        lab.library.commit_many(changes)?;
-        Ok(())
-    })
-    .await?;
+    let count = blocking(&shared, move |lab| Ok(lab.copy_mask(id, &mask, &frames)?)).await?;
     let frames = if count == 1 { "1 frame".into() } else { format!("{count} frames") };
     Ok(HttpResponse::Ok().content_type("text/plain; charset=utf-8").body(format!("Copied to {frames}.")))
 }

@@ -10,10 +10,9 @@ use amber_lab::Metering;
 use askama::Template;
 use serde::Deserialize;
 
-use crate::draw::control::written;
 use crate::draw::exposures::{self, Beside};
 use crate::error::WebError;
-use crate::images::with_values;
+
 use crate::{Shared, blocking};
 
 /// Foot of the exposure axis in the two drawings.
@@ -29,7 +28,7 @@ struct ProposedValue {
 
 /// The proposal, in the place of the bench.
 #[derive(Template)]
-#[template(path = "metering.html")]
+#[template(path = "partials/metering.html")]
 struct MeteringView {
     before: String,
     after: String,
@@ -54,8 +53,8 @@ impl MeteringView {
             let (old, new) = (value(before), value(&metering.proposed.values));
             values.push(ProposedValue {
                 label: control.label,
-                before: written(control, &old),
-                after: written(control, &new),
+                before: control.written(&old),
+                after: control.written(&new),
                 moved: old != new,
             });
             proposed.insert(*id, new);
@@ -85,7 +84,7 @@ pub async fn propose(
     let (id, asked) = (id.into_inner(), asked.into_inner());
     let html = blocking(&shared, move |lab| {
         let frame = lab.library.frame(id)?;
-        let development = with_values(frame.summary.development, asked.values, None)?;
+        let development = frame.summary.development.with(asked.values, None)?;
         let metering = lab.metering(id, &development)?;
         Ok(MeteringView::new(&metering, &development.values, &frame.stock)?.render()?)
     })

@@ -21,7 +21,7 @@ pub struct ZoneView {
 
 /// The readings at the right.
 #[derive(Template)]
-#[template(path = "rail.html")]
+#[template(path = "partials/rail.html")]
 pub struct RailView {
     chart: String,
     single: bool,

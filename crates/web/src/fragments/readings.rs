@@ -7,9 +7,6 @@ use actix_web::{HttpResponse, post, web};
 use amber_core::Development;
 use amber_core::controls::Value;
 use amber_core::mask::Mask;
-use amber_core::stations::bath::BathSettings;
-use amber_core::stations::film::{FilmResponse, FilmSettings};
-use amber_core::stations::print::{PrintSettings, grey_ramp};
 use amber_core::stations::scene::settings::PLACED;
 use amber_lab::{CurveOf, Lab};
 use amber_library::Frame;
@@ -18,7 +15,6 @@ use serde_json::json;
 
 use crate::draw::{chart, exposures, ramp};
 use crate::error::WebError;
-use crate::images::with_values;
 use crate::{Shared, blocking};
 
 /// The values in force; nothing is stored.
@@ -41,7 +37,7 @@ async fn in_force<T: Send + 'static>(
     let (id, asked) = (id.into_inner(), asked.into_inner());
     blocking(shared, move |lab| {
         let frame = lab.library.frame(id)?;
-        let development = with_values(frame.summary.development.clone(), asked.values, asked.masks)?;
+        let development = frame.summary.development.clone().with(asked.values, asked.masks)?;
         work(lab, &frame, development, asked.place)
     })
     .await
@@ -72,10 +68,8 @@ pub async fn tone_ramp(
     id: web::Path<i64>,
     asked: web::Json<InForce>,
 ) -> Result<HttpResponse, WebError> {
-    let svg = in_force(&shared, id, asked, |_, frame, development, _| {
-        let values = development.values(&frame.stock);
-        let film = FilmResponse::new(&frame.stock, &FilmSettings::read(&values), &BathSettings::read(&values));
-        Ok(ramp::ramp(&grey_ramp(&film, &PrintSettings::read(&values), RAMP_TONES)?))
+    let svg = in_force(&shared, id, asked, |lab, _, development, _| {
+        Ok(ramp::ramp(&lab.grey_ramp(&development, RAMP_TONES)?))
     })
     .await?;
     Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(svg))

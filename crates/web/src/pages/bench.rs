@@ -8,6 +8,7 @@ use amber_library::{Frame, FrameSummary};
 use askama::Template;
 
 use super::html;
+use crate::draw::declared::{self, inside_script};
 use crate::error::WebError;
 use crate::fragments::bar::{PlateView, UndoView};
 use crate::fragments::bench::{OnBench, Open};
@@ -16,7 +17,7 @@ use crate::fragments::rail::RailView;
 use crate::{Shared, blocking};
 
 #[derive(Template)]
-#[template(path = "bench.html")]
+#[template(path = "pages/bench.html")]
 struct BenchPage {
     version: &'static str,
     roll_name: String,
@@ -27,8 +28,10 @@ struct BenchPage {
     total: String,
     previous: Option<i64>,
     next: Option<i64>,
-    /// The page's state for its script, as JSON.
+    long_edge: u32,
+    /// The page's state for its script, and what core declares, as JSON.
     state: String,
+    declared: String,
     export_name: String,
     plate: String,
     undo: String,
@@ -61,11 +64,13 @@ fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebErro
         total: format!("{:02}", frames.len()),
         previous: place.checked_sub(1).and_then(|i| frames.get(i)).map(|f| f.id),
         next: frames.get(place + 1).map(|f| f.id),
-        state: state(&frame)?,
+        state: state(&frame),
+        declared: inside_script(&declared::declared()),
         export_name: format!("{} {}", frame.summary.name, frame.stock.name().to_lowercase()),
+        long_edge: frame.summary.width.max(frame.summary.height),
         plate: PlateView::new(&frame, false).render()?,
         undo: UndoView::new(&frame, false).render()?,
-        line: LineView::new(&frame, on_bench.station(), false)?.render()?,
+        line: lab.compute(|| LineView::new(&frame, on_bench.station(), false))?.render()?,
         bench: on_bench.render(&frame, false)?,
         rail: RailView::new(lab, &frame, false)?.render()?,
         frame: frame.summary,
@@ -73,7 +78,7 @@ fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebErro
 }
 
 /// What the page's script has to know of a frame.
-pub fn state(frame: &Frame) -> Result<String, WebError> {
+pub fn state(frame: &Frame) -> String {
     let f = &frame.summary;
     let framed = amber_lab::frame_size(f, &f.development, &frame.stock);
     let json = serde_json::json!({
@@ -86,7 +91,7 @@ pub fn state(frame: &Frame) -> Result<String, WebError> {
         "values": f.development.values,
         "masks": f.development.masks,
         "stock": f.development.stock.id,
+        "own": declared::own(&frame.stock),
     });
-    // inside a script element only this could end it
-    Ok(json.to_string().replace('<', "\\u003c"))
+    inside_script(&json)
 }

@@ -13,7 +13,7 @@ use crate::{Shared, blocking};
 
 /// One frame of the contact sheet.
 #[derive(Template)]
-#[template(path = "frame_cell.html")]
+#[template(path = "partials/frame_cell.html")]
 pub struct FrameCell {
     pub id: i64,
     pub number: String,
@@ -45,7 +45,7 @@ impl FrameCell {
 }
 
 #[derive(Template)]
-#[template(path = "roll.html")]
+#[template(path = "pages/roll.html")]
 struct RollPage {
     version: &'static str,
     rolls: Vec<Roll>,

@@ -12,7 +12,7 @@ use crate::error::{WebError, first_upper};
 use crate::{LabError, Shared};
 
 #[derive(Template)]
-#[template(path = "sign_in.html")]
+#[template(path = "pages/sign_in.html")]
 struct SignIn {
     version: &'static str,
     /// What went wrong the last time.

@@ -54,7 +54,7 @@ const ORDER: [&str; 9] = [
 ];
 
 #[derive(Template)]
-#[template(path = "stocks.html")]
+#[template(path = "pages/stocks.html")]
 struct BoardPage {
     version: &'static str,
     frame: i64,
@@ -161,7 +161,7 @@ pub struct Fact {
 
 /// The close look at one stock.
 #[derive(Template)]
-#[template(path = "close_look.html")]
+#[template(path = "partials/close_look.html")]
 struct CloseLook {
     frame: i64,
     version: String,
@@ -234,7 +234,7 @@ fn facts(stock: &Stock) -> Vec<Fact> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use amber_core::stock::StockName;
+    use amber_core::StockName;
 
     /// A frame on a stock.
     fn frame(stock: &str) -> FrameSummary {

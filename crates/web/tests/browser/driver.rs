@@ -111,6 +111,15 @@ impl Browser {
         }
     }
 
+    /// Chooses from the list that a selector finds, as a person does.
+    pub async fn choose(&self, list: &str, value: &str) {
+        let script = format!(
+            "(() => {{ const l = document.querySelector('{list}'); l.value = '{value}'; \
+             l.dispatchEvent(new Event('change', {{ bubbles: true }})); return true; }})()"
+        );
+        self.value(&script).await;
+    }
+
     /// A script's value.
     pub async fn value(&self, script: &str) -> serde_json::Value {
         self.driver.execute(format!("return ({script})"), Vec::new()).await.unwrap().json().clone()

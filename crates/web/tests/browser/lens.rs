@@ -9,7 +9,7 @@ use crate::tuning::{UNDO, on_the_bench, value};
 async fn the_picture_is_framed_by_hand() {
     let (application, browser, id) = on_the_bench("station=lens").await;
     let zoom = browser.value("document.getElementById('ag-zoom').textContent").await;
-    browser.value("(() => { const l = document.getElementById('list-lens.format'); l.value = '1x1'; l.dispatchEvent(new Event('change', { bubbles: true })); return true; })()").await;
+    browser.choose("[data-list=\"lens.format\"]", "1x1").await;
     browser.until(&format!("{UNDO}.includes('Format 1:1')")).await;
     browser.settled().await;
     // a square of 600 x 600: the surround shows at the sides
@@ -50,7 +50,7 @@ async fn a_middle_is_dragged_on_the_picture() {
     browser.type_into("[id='field-lens.falloff.stops']", Key::Control + "a").await;
     browser.type_into("[id='field-lens.falloff.stops']", "-2" + Key::Enter).await;
     browser.until(&format!("{UNDO}.includes('Falloff')")).await;
-    browser.click("[data-group=Middle] [data-tab=Falloff]").await;
+    browser.click("[data-column='lens.middle'] [data-tab=Falloff]").await;
     browser.settled().await;
     let before = browser.pixel(0.3, 0.5).await;
     browser.type_into("#ag-canvas", "p").await;
@@ -72,7 +72,8 @@ async fn a_middle_is_dragged_on_the_picture() {
 async fn a_corner_of_the_frame_is_dragged() {
     let (application, browser, id) = on_the_bench("station=lens").await;
     browser.type_into("#ag-canvas", "c").await;
-    let box_of = "(() => { const c = document.getElementById('ag-canvas').getBoundingClientRect(); const k = Math.min((c.width - 24) / 900, (c.height - 24) / 600, 1); return [900 * k, 600 * k]; })()";
+    let box_of = "(() => { const c = document.getElementById('ag-canvas').getBoundingClientRect(); \
+        const k = Math.min((c.width - 24) / 900, (c.height - 24) / 600, 1); return [900 * k, 600 * k]; })()";
     let size = browser.value(box_of).await;
     let (w, h) = (size[0].as_f64().unwrap(), size[1].as_f64().unwrap());
     let canvas = browser.driver.find(By::Id("ag-canvas")).await.unwrap();

@@ -40,7 +40,8 @@ async fn the_wheel_zooms_and_the_picture_follows_the_hand() {
         "{CANVAS} c.setPointerCapture = () => {{}}; \
          const go = (kind, x, y) => c.dispatchEvent(new PointerEvent(kind, {{ bubbles: true, pointerId: 1, button: 0, \
          clientX: b.x + x, clientY: b.y + y }})); \
-         go('pointerdown', 500, 250); go('pointermove', 540, 260); go('pointermove', 600, 290); go('pointerup', 600, 290)"
+         go('pointerdown', 500, 250); go('pointermove', 540, 260); \
+         go('pointermove', 600, 290); go('pointerup', 600, 290)"
     );
     run(&browser, &drag).await;
     browser.settled().await;
@@ -48,7 +49,14 @@ async fn the_wheel_zooms_and_the_picture_follows_the_hand() {
 
     // the surround is remembered, a double click fits again
     browser.click("[data-surround=light]").await;
-    run(&browser, &format!("{CANVAS} c.dispatchEvent(new MouseEvent('dblclick', {{ bubbles: true, clientX: b.x + 300, clientY: b.y + 200 }}))")).await;
+    run(
+        &browser,
+        &format!(
+            "{CANVAS} c.dispatchEvent(new MouseEvent('dblclick', \
+        {{ bubbles: true, clientX: b.x + 300, clientY: b.y + 200 }}))"
+        ),
+    )
+    .await;
     browser.settled().await;
     assert_eq!(browser.value(zoom()).await, fitted);
     browser.driver.refresh().await.unwrap();
@@ -86,10 +94,16 @@ async fn a_dropped_picture_becomes_a_frame() {
     browser.until("document.querySelectorAll('.ag-frame').length === 1").await;
     let drop = "fetch('/frames/1/thumbnail').then((r) => r.blob()).then((b) => { const t = new DataTransfer(); \
          t.items.add(new File([b], 'dropped-one.jpg', { type: 'image/jpeg' })); \
-         document.getElementById('ag-roll-page').dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer: t })); })";
+         const drop = new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer: t }); \
+         document.getElementById('ag-roll-page').dispatchEvent(drop); })";
     run(&browser, drop).await;
     browser.until("document.querySelectorAll('.ag-frame').length === 2").await;
-    browser.until("document.body.innerText.includes('Dropped one') && document.getElementById('ag-count').textContent === '2 frames'").await;
+    browser
+        .until(
+            "document.body.innerText.includes('Dropped one') && \
+        document.getElementById('ag-count').textContent === '2 frames'",
+        )
+        .await;
 
     // a roll is renamed by its form
     browser.type_into("#ag-roll-name", " and back").await;

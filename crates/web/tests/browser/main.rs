@@ -51,7 +51,12 @@ async fn from_an_empty_roll_to_a_file() {
     browser.type_into("#ag-find", Key::Enter + "").await;
     browser.until("document.activeElement.id === 'tile-juniper'").await;
     browser.type_into("#tile-juniper", Key::Enter + "").await;
-    browser.until("document.getElementById('ag-plate')?.innerText.includes('Juniper') && document.getElementById('ag-canvas') !== null").await;
+    browser
+        .until(
+            "document.getElementById('ag-plate')?.innerText.includes('Juniper') && \
+        document.getElementById('ag-canvas') !== null",
+        )
+        .await;
     browser.until("document.getElementById('ag-messages').innerText.includes('Juniper loaded')").await;
     browser.settled().await;
     let juniper = browser.pixel(0.5, 0.5).await;
@@ -158,7 +163,8 @@ async fn one_to_one_is_exact(application: &Application, browser: &Browser) {
     let whole = image::load_from_memory(&whole.bytes).unwrap().into_rgb8();
     // a strip from the middle of the canvas must stand in the picture, pixel for pixel
     let script = format!(
-        "[...document.getElementById('ag-canvas').getContext('2d').getImageData({}, {}, 24, 1).data].filter((_, i) => i % 4 < 3)",
+        "[...document.getElementById('ag-canvas').getContext('2d').getImageData({}, {}, 24, 1).data].filter((_, i) \
+            => i % 4 < 3)",
         w / 2,
         h / 2
     );

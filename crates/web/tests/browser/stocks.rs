@@ -42,7 +42,12 @@ async fn a_stock_is_chosen_by_eye() {
 
     // search and families narrow, pins come first
     browser.type_into("#ag-find", "screen").await;
-    browser.until("[...document.querySelectorAll('[data-tile]')].filter((t) => t.offsetParent).map((t) => t.dataset.tile).join() === 'parmelia'").await;
+    browser
+        .until(
+            "[...document.querySelectorAll('[data-tile]')].filter((t) => t.offsetParent).map((t) => \
+        t.dataset.tile).join() === 'parmelia'",
+        )
+        .await;
     browser.type_into("#ag-find", Key::Escape + "").await;
     browser.click("[data-family='Slide'].ag-chip").await;
     browser.until("[...document.querySelectorAll('[data-tile]')].filter((t) => t.offsetParent).length === 4").await;

@@ -11,7 +11,12 @@ async fn baths_are_taken_reordered_and_taken_away() {
     browser.type_into("#ag-canvas", "s").await;
     browser.until("document.getElementById('tile-alder') !== null").await;
     browser.type_into("#tile-alder", Key::Enter + "").await;
-    browser.until("document.getElementById('ag-plate')?.innerText.includes('Alder') && document.getElementById('ag-canvas') !== null").await;
+    browser
+        .until(
+            "document.getElementById('ag-plate')?.innerText.includes('Alder') && \
+        document.getElementById('ag-canvas') !== null",
+        )
+        .await;
     browser.settled().await;
     browser.type_into("#ag-canvas", "6").await;
     browser.until("document.querySelector('[data-tone=crossed]') !== null").await;
@@ -60,7 +65,7 @@ async fn four_tones_are_placed_on_the_ramp_and_coloured() {
     assert!((42.0..70.0).contains(&place), "{place}");
 
     // typed; what is no colour is put back
-    browser.click("[data-group='Four tones'] [data-tab=Colour]").await;
+    browser.click("[data-column='tone.four-tones'] [data-tab=Colour]").await;
     let hex = "[id='hex-tone.four.3.colour']";
     browser.type_into(hex, Key::Control + "a").await;
     browser.type_into(hex, "#20c040" + Key::Tab).await;

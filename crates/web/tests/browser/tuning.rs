@@ -26,7 +26,7 @@ pub const UNDO: &str = "document.querySelector('[data-step=undo]').title";
 async fn every_kind_of_control_on_the_print() {
     let (application, browser, id) = on_the_bench("station=print").await;
     // a list, a choice, a switch
-    browser.value("(() => { const l = document.getElementById('list-print.paper'); l.value = 'old-paper'; l.dispatchEvent(new Event('change', { bubbles: true })); return true; })()").await;
+    browser.choose("[data-list=\"print.paper\"]", "old-paper").await;
     browser.until(&format!("{UNDO}.includes('Paper Old')")).await;
     browser.click("[data-choice='print.surface'] [data-option=matt]").await;
     browser.until(&format!("{UNDO}.includes('Surface Matt')")).await;
@@ -51,7 +51,7 @@ async fn every_kind_of_control_on_the_print() {
         .await;
     browser.settled().await;
 
-    browser.click("[data-group='Hues of the print'] [data-tab=Blue]").await;
+    browser.click("[data-column='print.hues-of-the-print'] [data-tab=Blue]").await;
     browser.until("document.getElementById('field-print.band.blue.saturation').offsetParent !== null").await;
     browser.type_into("[id='track-print.band.blue.saturation']", Key::Up + Key::Up).await;
     browser.until(&format!("{UNDO}.includes('Saturation +2 %')")).await;

@@ -2,11 +2,15 @@
 //!
 //! Each layer has noise of its own and a part in common; thin parts show it most. A model choice.
 
+use std::sync::Arc;
+
+use crate::effect::{Effect, FilmFrame};
+use crate::key::{Key, key};
 use crate::numeric::NoiseLayer;
 use crate::numeric::value_noise::ValueNoise;
-use crate::picture::Picture;
 use crate::picture::buffer::LayerDensity;
-use crate::stations::film::CharacteristicCurve;
+use crate::picture::{Picture, Region};
+use crate::stations::film::FilmResponse;
 use crate::stock::Mottle;
 
 /// Weight of the second octave and how much finer it is.
@@ -31,19 +35,26 @@ fn octaves(seed: u64, layer: Option<u8>, pitch_um: f64) -> [(f32, ValueNoise); 2
 #[derive(Debug, Clone)]
 pub struct MottleStage {
     mottle: Mottle,
+    film: Arc<FilmResponse>,
     seed: u64,
     /// Micrometres per pixel.
     pitch_um: f64,
 }
 
 impl MottleStage {
-    pub fn new(mottle: &Mottle, seed: u32, pitch_um: f64) -> Self {
-        Self { mottle: mottle.clone(), seed: u64::from(seed), pitch_um }
+    /// `None` for films without.
+    pub fn new(film: Arc<FilmResponse>, seed: u32, pitch_um: f64) -> Option<Self> {
+        let mottle = film.stock.mottle.clone()?;
+        Some(Self { mottle, film, seed: u64::from(seed), pitch_um })
+    }
+}
+
+impl Effect<LayerDensity> for MottleStage {
+    fn key(&self) -> Key {
+        key(&[&"mottle", &self.mottle, &self.seed, &self.pitch_um])
     }
 
-    /// Adds the mottle to a tile of densities.
-    pub fn apply(&self, curves: &[CharacteristicCurve], density: &mut Picture<LayerDensity>) {
-        let region = density.region;
+    fn apply(&self, _frame: &FilmFrame, mut density: Picture<LayerDensity>, region: Region) -> Picture<LayerDensity> {
         let width = region.width as usize;
         let common = octaves(self.seed, None, self.mottle.pitch_um);
         // the two weights' squares sum to one: unit variance
@@ -53,7 +64,7 @@ impl MottleStage {
         for y in 0..region.height {
             let y_um = (f64::from(region.y + y) + 0.5) * self.pitch_um;
             let x_um = (f64::from(region.x) + 0.5) * self.pitch_um;
-            for (index, curve) in curves.iter().enumerate() {
+            for (index, curve) in self.film.curves.iter().enumerate() {
                 row.fill(0.0);
                 for (weight, noise) in &common {
                     noise.add_row(weight * shared as f32, x_um, y_um, self.pitch_um, &mut row);
@@ -70,6 +81,7 @@ impl MottleStage {
                 }
             }
         }
+        density
     }
 }
 

@@ -4,12 +4,16 @@
 //! 1 + u n(x, y): n is slow noise of two octaves, the longer a third of the frame, plus streaks along the short side
 //! and an edge term that dies away within a few millimetres. A model choice.
 
+use std::sync::Arc;
+
 use super::settings::UnevenSettings;
+use crate::effect::{Effect, FilmFrame};
+use crate::key::{Key, key};
 use crate::numeric::NoiseLayer;
 use crate::numeric::value_noise::ValueNoise;
 use crate::picture::buffer::LayerDensity;
-use crate::picture::{FilmGeometry, Picture};
-use crate::stations::film::CharacteristicCurve;
+use crate::picture::{FilmGeometry, Picture, Region};
+use crate::stations::film::FilmResponse;
 
 /// Change of density for an amount of 1 and one standard deviation of noise.
 const FULL_AMOUNT: f32 = 0.22;
@@ -26,20 +30,31 @@ const LIMITS: (f32, f32) = (0.2, 1.8);
 #[derive(Debug, Clone)]
 pub struct UnevenStage {
     settings: UnevenSettings,
+    film: Arc<FilmResponse>,
     geometry: FilmGeometry,
     seed: u64,
 }
 
 impl UnevenStage {
     /// `None` when development is even.
-    pub fn new(settings: &UnevenSettings, frame_seed: u32, geometry: FilmGeometry) -> Option<Self> {
+    pub fn new(
+        settings: &UnevenSettings,
+        film: Arc<FilmResponse>,
+        frame_seed: u32,
+        geometry: FilmGeometry,
+    ) -> Option<Self> {
         let even = settings.amount == 0.0 && settings.streaks == 0.0 && settings.edges == 0.0;
         let seed = u64::from(frame_seed) ^ (u64::from(settings.seed) << 32);
-        (!even).then(|| Self { settings: settings.clone(), geometry, seed })
+        (!even).then(|| Self { settings: settings.clone(), film, geometry, seed })
+    }
+}
+
+impl Effect<LayerDensity> for UnevenStage {
+    fn key(&self) -> Key {
+        key(&[&"uneven", &self.settings, &self.seed, &self.geometry])
     }
 
-    pub fn apply(&self, curves: &[CharacteristicCurve], density: &mut Picture<LayerDensity>) {
-        let region = density.region;
+    fn apply(&self, _frame: &FilmFrame, mut density: Picture<LayerDensity>, region: Region) -> Picture<LayerDensity> {
         let width = region.width as usize;
         let pitch = self.geometry.pitch_um;
         let (wide, high) = (f64::from(self.geometry.width) * pitch, f64::from(self.geometry.height) * pitch);
@@ -71,7 +86,7 @@ impl UnevenStage {
                 }
             }
             let start = y as usize * width;
-            for (index, curve) in curves.iter().enumerate() {
+            for (index, curve) in self.film.curves.iter().enumerate() {
                 let (dmin, dmax) = (curve.shape.dmin as f32, curve.shape.dmax as f32);
                 for (d, n) in density.plane_mut(index)[start..start + width].iter_mut().zip(&row) {
                     let factor = (1.0 + n).clamp(LIMITS.0, LIMITS.1);
@@ -81,5 +96,6 @@ impl UnevenStage {
                 }
             }
         }
+        density
     }
 }

@@ -10,6 +10,7 @@ use crate::stock::CurveShape;
 /// o = s ln(1 + e^(-R/s)). Reversal films run the other way: x0 - x in place of x - x0.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct CharacteristicCurve {
+    /// Its densities and slopes.
     pub shape: CurveShape,
     /// Where the straight line, prolonged, meets base and fog (log10 exposure).
     pub x0: f64,
@@ -18,6 +19,7 @@ pub struct CharacteristicCurve {
 }
 
 impl CharacteristicCurve {
+    /// Placed so that its middle lies at a log exposure.
     pub fn new(shape: CurveShape, x0: f64, reversal: bool) -> Self {
         Self { shape, x0, reversal }
     }

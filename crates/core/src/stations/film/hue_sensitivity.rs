@@ -40,6 +40,7 @@ pub struct HueSensitivity {
 }
 
 impl HueSensitivity {
+    /// `None` where no hue is moved.
     pub fn new(stops: [f64; BANDS]) -> Option<Self> {
         let any = stops.iter().any(|s| *s != 0.0);
         any.then(|| Self { stops: stops.map(|s| s as f32), oklab: WideToOklab::new() })

@@ -11,11 +11,13 @@
 //! time.
 
 pub mod as_developed;
+pub mod columns;
 pub mod curve;
 pub mod grain;
 pub mod halation;
 pub mod hue_sensitivity;
 pub mod interlayer;
+pub mod keys;
 pub mod layer_matrix;
 pub mod near_infrared;
 pub mod placement;
@@ -25,5 +27,6 @@ pub mod settings;
 pub mod speed;
 
 pub use curve::CharacteristicCurve;
+pub use keys::FilmKeys;
 pub use response::FilmResponse;
 pub use settings::FilmSettings;

@@ -30,6 +30,7 @@ fn step(value: f32, from: f32, to: f32) -> f32 {
 }
 
 impl InfraredEstimate {
+    /// For a film that sees beyond red.
     pub fn new(nir: &NearInfrared) -> Self {
         Self {
             share: nir.share as f32,

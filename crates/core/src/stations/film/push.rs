@@ -36,6 +36,7 @@ pub fn speed_share(kind: StockKind, stops: f64) -> f64 {
 /// Rating and development: how many stops faster the film is rated, and how many stops of push it gets in the bath.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Development {
+    /// By how much it was rated away from its speed.
     pub rated_stops: f64,
     /// Development in stops of push: that of the rating, and the trim of the time.
     pub developed_stops: f64,

@@ -12,10 +12,12 @@ use super::placement::{MID_GREY, grey_log_exposure, placed_curves};
 use super::push::{self, Development};
 use super::settings::FilmSettings;
 use crate::colour::space::{SRGB_LUMINANCE, WIDE_TO_SRGB};
+use crate::memory::Memory;
 use crate::numeric::matrix::dot;
 use crate::numeric::{Sampled, log_exp};
 use crate::picture::Picture;
 use crate::picture::buffer::{LayerDensity, LayerExposure, SceneLight};
+use crate::prepare::Kept;
 use crate::stations::bath::BathSettings;
 use crate::stock::{CurveShape, Stock};
 
@@ -61,7 +63,19 @@ fn fogged(curve: CharacteristicCurve, fog: f64) -> CharacteristicCurve {
     CharacteristicCurve { shape, ..curve }
 }
 
+impl Kept for FilmResponse {
+    /// About.
+    fn bytes(&self) -> usize {
+        100_000
+    }
+
+    fn share(memory: &Memory) -> usize {
+        memory.films
+    }
+}
+
 impl FilmResponse {
+    /// With settings, in a bath.
     pub fn new(stock: &Stock, settings: &FilmSettings, bath: &BathSettings) -> Self {
         let stock = as_developed(stock, settings, bath);
         let development = Development::new(settings.push_stops, bath.time);
@@ -102,6 +116,7 @@ impl FilmResponse {
         Self::new(stock, &FilmSettings::own(stock), &BathSettings::own(stock))
     }
 
+    /// 1 or 3.
     pub fn layers(&self) -> usize {
         self.curves.len()
     }

@@ -1,8 +1,10 @@
 //! The controls of Film.
+#![allow(missing_docs, reason = "a control says itself in its help, and the settings are its values")]
 
+use super::columns;
 use super::curve::CharacteristicCurve;
 use crate::colour::hue_bands::BANDS;
-use crate::controls::{Choice, Control, Kind, Own, Scale, Unit, Values};
+use crate::controls::{Choice, Column, Control, Kind, Own, Scale, Unit, Values};
 use crate::mask::MaskUse;
 use crate::picture::Gate;
 use crate::stations::Station;
@@ -50,21 +52,21 @@ pub const SIZE: Control = Control {
     kind: Kind::Choice(&SIZE_CHOICES),
     own: Own::StockChoice(own_size),
     help: "The film in the camera. Grain and halation keep their size on the film, so a larger film shows less.",
-    ..Control::scalar("film.size", Station::Film, "Rating", "Film size")
+    ..Control::scalar("film.size", Station::Film, &columns::RATING, "Film size")
 };
 pub const PUSH: Control = Control {
     unit: Unit::Stops,
     kind: Kind::Scalar { low: -2.0, high: 2.0, step: 0.25, decimals: 2, scale: Scale::Linear },
     two_sided: true,
     help: "Rate the film this many stops faster and develop it longer: more contrast, fog and grain.",
-    ..Control::scalar("film.push", Station::Film, "Rating", "Push, pull")
+    ..Control::scalar("film.push", Station::Film, &columns::RATING, "Push, pull")
 };
 pub const GRANULARITY: Control = Control {
     kind: Kind::Scalar { low: 0.0, high: 50.0, step: 0.5, decimals: 1, scale: Scale::Linear },
     own: Own::Stock(|stock| stock.grain.granularity),
     ratio: true,
     help: "RMS granularity: 1000 times the spread of density through a 48 µm spot. 0 is no grain.",
-    ..Control::scalar("film.grain.granularity", Station::Film, "Grain", "Granularity")
+    ..Control::scalar("film.grain.granularity", Station::Film, &columns::GRAIN, "Granularity")
 };
 pub const GRAIN_SIZE: Control = Control {
     unit: Unit::Micrometres,
@@ -72,13 +74,13 @@ pub const GRAIN_SIZE: Control = Control {
     own: Own::Stock(|stock| stock.grain.diameter_um),
     ratio: true,
     help: "Mean diameter of a grain or dye cloud on the film.",
-    ..Control::scalar("film.grain.size", Station::Film, "Grain", "Size")
+    ..Control::scalar("film.grain.size", Station::Film, &columns::GRAIN, "Size")
 };
 pub const ROUGHNESS: Control = Control {
     kind: Kind::Scalar { low: 0.0, high: 1.0, step: 0.01, decimals: 2, scale: Scale::Linear },
     own: Own::Stock(|stock| stock.grain.roughness),
     help: "From even grain to grain of mixed sizes in clusters.",
-    ..Control::scalar("film.grain.roughness", Station::Film, "Grain", "Roughness")
+    ..Control::scalar("film.grain.roughness", Station::Film, &columns::GRAIN, "Roughness")
 };
 
 pub const COLOUR_SHARE: Control = Control {
@@ -86,41 +88,41 @@ pub const COLOUR_SHARE: Control = Control {
     own: Own::Stock(|stock| stock.grain.colour_share),
     applies: |stock| stock.layers() == 3,
     help: "0 is grain of one colour, as silver; 1 is dye clouds of three.",
-    ..grain("film.grain.colour", "Grain", "Colour share")
+    ..grain("film.grain.colour", &columns::GRAIN, "Colour share")
 };
-pub const GRAIN_SEED: Control = seed("film.grain.seed", Station::Film, "Grain", "Piece of film");
+pub const GRAIN_SEED: Control = seed("film.grain.seed", Station::Film, &columns::GRAIN, "Piece of film");
 
 const WEIGHT: Kind = Kind::Scalar { low: 0.0, high: 2.0, step: 0.01, decimals: 2, scale: Scale::Linear };
 pub const GRAIN_SHADOWS: Control = Control {
     kind: WEIGHT,
     own: Own::Stock(|stock| stock.grain.zone_weights[0]),
     help: "How much grain the shadows of the scene show.",
-    ..grain("film.grain.shadows", "Grain by tone", "In shadows")
+    ..grain("film.grain.shadows", &columns::GRAIN_BY_TONE, "In shadows")
 };
 pub const GRAIN_MIDDLE: Control = Control {
     kind: WEIGHT,
     own: Own::Stock(|stock| stock.grain.zone_weights[1]),
     help: "How much grain the middle tones show.",
-    ..grain("film.grain.middle", "Grain by tone", "In middle tones")
+    ..grain("film.grain.middle", &columns::GRAIN_BY_TONE, "In middle tones")
 };
 pub const GRAIN_HIGHLIGHTS: Control = Control {
     kind: WEIGHT,
     own: Own::Stock(|stock| stock.grain.zone_weights[2]),
     help: "How much grain the lights of the scene show.",
-    ..grain("film.grain.highlights", "Grain by tone", "In lights")
+    ..grain("film.grain.highlights", &columns::GRAIN_BY_TONE, "In lights")
 };
 
-const fn grain(id: &'static str, group: &'static str, label: &'static str) -> Control {
-    Control::scalar(id, Station::Film, group, label)
+const fn grain(id: &'static str, column: &'static Column, label: &'static str) -> Control {
+    Control::scalar(id, Station::Film, column, label)
 }
 
 /// A counted number by which the random part of an effect is chosen.
-pub const fn seed(id: &'static str, station: Station, group: &'static str, label: &'static str) -> Control {
+pub const fn seed(id: &'static str, station: Station, column: &'static Column, label: &'static str) -> Control {
     Control {
         kind: Kind::Scalar { low: 0.0, high: 9999.0, step: 1.0, decimals: 0, scale: Scale::Linear },
         picture_specific: true,
         help: "Another number is another accident of the same kind.",
-        ..Control::scalar(id, station, group, label)
+        ..Control::scalar(id, station, column, label)
     }
 }
 
@@ -130,21 +132,21 @@ pub const INTERLAYER: Control = Control {
     ratio: true,
     applies: |stock| stock.inhibition.is_some_and(|m| m.iter().flatten().any(|v| *v != 0.0)),
     help: "How strongly the layers hold one another back while they develop: the film's own saturation.",
-    ..Control::scalar("film.interlayer", Station::Film, "Rating", "Interlayer effect")
+    ..Control::scalar("film.interlayer", Station::Film, &columns::RATING, "Interlayer effect")
 };
 
-const fn hue(id: &'static str, label: &'static str, group: &'static str) -> Control {
+const fn hue(id: &'static str, label: &'static str, column: &'static Column) -> Control {
     Control {
         unit: Unit::Stops,
         kind: Kind::Scalar { low: -3.0, high: 3.0, step: 0.05, decimals: 2, scale: Scale::Linear },
         two_sided: true,
         help: "How light (plus) or dark (minus) this hue is recorded, before the film's curve. Greys stay.",
-        ..Control::scalar(id, Station::Film, group, label)
+        ..Control::scalar(id, Station::Film, column, label)
     }
 }
 
-const WARM: &str = "Sensitivity, warm hues";
-const COLD: &str = "Sensitivity, cold hues";
+const WARM: &Column = &columns::SENSITIVITY_WARM_HUES;
+const COLD: &Column = &columns::SENSITIVITY_COLD_HUES;
 /// Sensitivity by hue, in the order of the bands.
 pub const HUES: [Control; BANDS] = [
     hue("film.hue.red", "Red", WARM),
@@ -191,7 +193,12 @@ macro_rules! layer_controls {
                 ratio: true,
                 applies: $applies,
                 help: "The curve's greatest slope (gamma): density for each tenfold exposure.",
-                ..Control::scalar(concat!("film.curve.", $name, ".contrast"), Station::Film, "Curve", "Contrast")
+                ..Control::scalar(
+                    concat!("film.curve.", $name, ".contrast"),
+                    Station::Film,
+                    &columns::CURVE,
+                    "Contrast",
+                )
             },
             toe: Control {
                 tab: $tab,
@@ -200,7 +207,7 @@ macro_rules! layer_controls {
                 ratio: true,
                 applies: $applies,
                 help: "Width of the toe in log exposure: longer opens slowly out of the dark.",
-                ..Control::scalar(concat!("film.curve.", $name, ".toe"), Station::Film, "Curve", "Toe")
+                ..Control::scalar(concat!("film.curve.", $name, ".toe"), Station::Film, &columns::CURVE, "Toe")
             },
             shoulder: Control {
                 tab: $tab,
@@ -209,7 +216,12 @@ macro_rules! layer_controls {
                 ratio: true,
                 applies: $applies,
                 help: "Width of the shoulder in log exposure: longer rolls the dense end off gently.",
-                ..Control::scalar(concat!("film.curve.", $name, ".shoulder"), Station::Film, "Curve", "Shoulder")
+                ..Control::scalar(
+                    concat!("film.curve.", $name, ".shoulder"),
+                    Station::Film,
+                    &columns::CURVE,
+                    "Shoulder",
+                )
             },
         }
     };
@@ -254,13 +266,13 @@ pub const HALATION_TINT: Control = Control {
     own: Own::Stock(own_tint),
     applies: |stock| stock.layers() == 3,
     help: "How far it reaches the green-sensitive layer: 0 is red, 0.3 orange, 1 yellow.",
-    ..Control::scalar("film.halation.tint", Station::Film, "Colour of halation", "Tint")
+    ..Control::scalar("film.halation.tint", Station::Film, &columns::COLOUR_OF_HALATION, "Tint")
 };
 pub const HALATION_GUARD: Control = Control {
     kind: Kind::Scalar { low: 0.0, high: 1.0, step: 0.01, decimals: 2, scale: Scale::Linear },
     applies: |stock| stock.layers() == 3,
     help: "Holds the red back where the surroundings are blue, where it would turn violet.",
-    ..Control::scalar("film.halation.guard", Station::Film, "Colour of halation", "Guard for blue")
+    ..Control::scalar("film.halation.guard", Station::Film, &columns::COLOUR_OF_HALATION, "Guard for blue")
 };
 
 fn own_tint(stock: &Stock) -> f64 {
@@ -272,7 +284,7 @@ fn own_tint(stock: &Stock) -> f64 {
 }
 
 const fn halation(id: &'static str, label: &'static str) -> Control {
-    Control::scalar(id, Station::Film, "Halation", label)
+    Control::scalar(id, Station::Film, &columns::HALATION, label)
 }
 
 /// All controls of the station, in the order of the bench.

@@ -8,9 +8,18 @@
 
 use multiversion::multiversion;
 
+use std::sync::Arc;
+
+use super::light::Light;
 use crate::colour::space::WIDE_LUMINANCE;
+use crate::effect::{Effect, FilmFrame};
+use crate::error::CoreError;
+use crate::key::{Key, key};
+use crate::mask::{MaskUse, PreparedUse};
+use crate::memory::Memory;
 use crate::picture::buffer::SceneLight;
-use crate::picture::{Picture, Plane, Region};
+use crate::picture::{Picture, Plane, Region, Source};
+use crate::prepare::{Kept, Prepare};
 use crate::stations::scene::luminance::MID_GREY;
 
 /// Standard deviations as shares of the diagonal, and weights.
@@ -18,6 +27,7 @@ const KERNEL: [(f64, f64); 3] = [(0.002, 0.45), (0.008, 0.33), (0.03, 0.22)];
 /// Width of the knee relative to the threshold.
 const KNEE: f32 = 0.4;
 
+/// How light sources glow.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct BloomSettings {
     /// 0..1.
@@ -36,6 +46,7 @@ pub struct BloomGlow {
     planes: [Plane; 3],
 }
 
+/// Prepared, without a picture.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Bloom {
     settings: BloomSettings,
@@ -43,6 +54,7 @@ pub struct Bloom {
 }
 
 impl Bloom {
+    /// `None` where nothing glows.
     pub fn new(settings: &BloomSettings) -> Option<Self> {
         let threshold = MID_GREY * (settings.threshold_stops as f32).exp2();
         (settings.strength > 0.0).then_some(Self { settings: *settings, threshold })
@@ -90,7 +102,7 @@ impl Bloom {
     }
 
     /// `place` is where it applies, pixel by pixel.
-    pub fn apply(&self, glow: &BloomGlow, frame: [u32; 2], place: Option<&[f32]>, light: &mut Picture<SceneLight>) {
+    fn lay(&self, glow: &BloomGlow, frame: [u32; 2], place: Option<&[f32]>, light: &mut Picture<SceneLight>) {
         let shares = self.shares(light);
         let (strength, kept) = (self.settings.strength as f32, self.settings.kept as f32);
         for (index, plane) in glow.planes.iter().enumerate() {
@@ -106,10 +118,76 @@ impl Bloom {
     }
 }
 
-impl BloomGlow {
-    pub fn bytes(&self) -> usize {
+impl Kept for BloomGlow {
+    fn bytes(&self) -> usize {
         self.planes.iter().map(|p| p.values.len() * size_of::<f32>()).sum()
     }
+
+    fn share(memory: &Memory) -> usize {
+        memory.blooms
+    }
+}
+
+/// Bloom with the spread light of its picture.
+pub struct Blooming {
+    bloom: Bloom,
+    glow: Arc<BloomGlow>,
+    place: Option<PreparedUse>,
+}
+
+impl Blooming {
+    /// `before` is the light that comes to it.
+    pub fn prepared(
+        settings: &BloomSettings,
+        place: &Option<MaskUse>,
+        before: &Light,
+        prepare: &Prepare,
+    ) -> Result<Option<Self>, CoreError> {
+        let Some(bloom) = Bloom::new(settings) else { return Ok(None) };
+        let glow_key = key(&[&"bloom", &before.key(), settings]);
+        let glow = prepare.kept(glow_key, || Ok(bloom.glow(&glowing(&bloom, before, prepare.small))))?;
+        Ok(Some(Self { bloom, glow, place: prepare.place(place) }))
+    }
+
+    /// The light that bloom lays over a region, alone.
+    pub fn alone(&self, frame: &FilmFrame, region: Region) -> Picture<SceneLight> {
+        let mut laid = self.bloom.alone(&self.glow, frame.size(), region);
+        if let Some(mask) = self.place.as_ref().map(|mask| mask.over(frame.source, region)) {
+            for index in 0..3 {
+                laid.plane_mut(index).iter_mut().zip(&mask).for_each(|(v, m)| *v *= m);
+            }
+        }
+        laid
+    }
+}
+
+impl Effect<SceneLight> for Blooming {
+    fn key(&self) -> Key {
+        key(&[&"bloom", &self.bloom.settings, &self.place])
+    }
+
+    fn apply(&self, frame: &FilmFrame, mut light: Picture<SceneLight>, part: Region) -> Picture<SceneLight> {
+        let place = self.place.as_ref().map(|mask| mask.over(frame.source, part));
+        self.bloom.lay(&self.glow, frame.size(), place.as_deref(), &mut light);
+        light
+    }
+}
+
+/// What glows of the small picture.
+fn glowing(bloom: &Bloom, before: &Light, small: &Source) -> Picture<SceneLight> {
+    let glowing = |source: &Source| bloom.glowing(&before.over(source, small.region()));
+    let mut all = glowing(small);
+    if !small.peaks().is_empty() {
+        // small lamps are weighed for themselves: each pixel that holds one is its bright part and the rest
+        let (bright, rest) = (glowing(&small.of_peaks(true)), glowing(&small.of_peaks(false)));
+        for p in small.peaks() {
+            let at = p.index as usize;
+            for k in 0..3 {
+                all.plane_mut(k)[at] = p.share * bright.plane(k)[at] + (1.0 - p.share) * rest.plane(k)[at];
+            }
+        }
+    }
+    all
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
@@ -141,14 +219,14 @@ mod tests {
         let bloom = Bloom::new(&settings).unwrap();
         let mut light = lamp();
         let glow = bloom.glow(&bloom.glowing(&light));
-        bloom.apply(&glow, [300, 200], None, &mut light);
+        bloom.lay(&glow, [300, 200], None, &mut light);
         assert!((total(&light) / total(&lamp()) - 1.0).abs() < 0.01, "{}", total(&light) / total(&lamp()));
         assert!(light.plane(0)[100 * 300 + 170] > 0.055, "beside the lamp");
         let alone = bloom.alone(&glow, [300, 200], Region::new(170, 100, 1, 1));
         assert!((light.plane(0)[100 * 300 + 170] - 0.05 - alone.plane(0)[0]).abs() < 1e-6);
         let mut added = lamp();
         let more = Bloom::new(&BloomSettings { kept: 0.0, ..settings }).unwrap();
-        more.apply(&glow, [300, 200], None, &mut added);
+        more.lay(&glow, [300, 200], None, &mut added);
         assert!(added.plane(0)[100 * 300 + 150] >= 3.0, "the lamp itself is not darkened");
         assert!(Bloom::new(&BloomSettings { strength: 0.0, ..settings }).is_none());
     }
@@ -159,7 +237,7 @@ mod tests {
         let bloom = Bloom::new(&settings).unwrap();
         let mut light = lamp();
         let glow = bloom.glow(&bloom.glowing(&light));
-        bloom.apply(&glow, [300, 200], None, &mut light);
+        bloom.lay(&glow, [300, 200], None, &mut light);
         assert!(light.plane(0) == lamp().plane(0));
     }
 }

@@ -3,24 +3,30 @@
 //! Shaped: stops outside a clear middle. Natural: the cos^4 law of a plain lens, by the angle of the frame's corner.
 
 use super::place::Middle;
+use crate::effect::{Effect, FilmFrame};
+use crate::key::{Key, key};
 use crate::picture::buffer::SceneLight;
 use crate::picture::{Picture, Region};
 
+/// How light falls off towards the edges.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct FalloffSettings {
     /// Outside the middle; negative darkens.
     pub stops: f64,
+    /// The clear middle of the shaped falloff.
     pub middle: Middle,
     /// Angle of the frame's corner from the axis in degrees; 0 is none.
     pub natural_degrees: f64,
 }
 
+/// Prepared.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Falloff {
     settings: FalloffSettings,
 }
 
 impl Falloff {
+    /// `None` where all of the frame gets the same.
     pub fn new(settings: &FalloffSettings) -> Option<Self> {
         let any = settings.stops != 0.0 || settings.natural_degrees != 0.0;
         any.then_some(Self { settings: *settings })
@@ -56,12 +62,19 @@ impl Falloff {
         }
         out
     }
+}
 
-    pub fn apply(&self, frame: [u32; 2], light: &mut Picture<SceneLight>) {
-        let factors = self.factors(frame, light.region);
+impl Effect<SceneLight> for Falloff {
+    fn key(&self) -> Key {
+        key(&[&"falloff", &self.settings])
+    }
+
+    fn apply(&self, frame: &FilmFrame, mut light: Picture<SceneLight>, part: Region) -> Picture<SceneLight> {
+        let factors = self.factors(frame.size(), part);
         for index in 0..3 {
             light.plane_mut(index).iter_mut().zip(&factors).for_each(|(v, f)| *v *= f);
         }
+        light
     }
 }
 

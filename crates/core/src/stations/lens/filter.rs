@@ -24,10 +24,12 @@ pub struct LensFilter {
 }
 
 impl LensFilter {
+    /// No filter.
     pub fn none() -> Self {
         Self { mired: 0.0, colour: "none".into(), density: 1.0 }
     }
 
+    /// As a development has it.
     pub fn read(values: &Values) -> Self {
         Self {
             mired: values.number(&MIRED),

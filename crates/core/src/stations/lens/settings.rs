@@ -1,24 +1,27 @@
 //! The controls of Lens.
+#![allow(missing_docs, reason = "a control says itself in its help, and the settings are its values")]
 
 use super::bloom::BloomSettings;
+use super::columns;
 use super::falloff::FalloffSettings;
 use super::flash::FlashSettings;
 use super::fringes::FringesSettings;
 use super::place::Middle;
 use super::shake::ShakeSettings;
 use super::softness::SoftnessSettings;
-use crate::controls::{Choice, Control, Kind, Own, Unit, Values, range};
+use super::veil::VeilSettings;
+use crate::controls::{Choice, Choices, Column, Control, Kind, Own, Unit, Values, choices, range};
 use crate::mask::MaskUse;
 use crate::picture::framing::FramingSettings;
 use crate::stations::Station;
 use crate::stock::Stock;
 
-const fn control(id: &'static str, group: &'static str, label: &'static str) -> Control {
-    Control::scalar(id, Station::Lens, group, label)
+const fn control(id: &'static str, column: &'static Column, label: &'static str) -> Control {
+    Control::scalar(id, Station::Lens, column, label)
 }
 
-const fn percent(id: &'static str, group: &'static str, label: &'static str, own: f64, high: f64) -> Control {
-    Control::percent(id, Station::Lens, group, label, own, high)
+const fn percent(id: &'static str, column: &'static Column, label: &'static str, own: f64, high: f64) -> Control {
+    Control::percent(id, Station::Lens, column, label, own, high)
 }
 
 const fn place(id: &'static str, tab: &'static str, label: &'static str) -> Control {
@@ -29,7 +32,7 @@ const fn place(id: &'static str, tab: &'static str, label: &'static str) -> Cont
         two_sided: true,
         picture_specific: true,
         help: "Place of the middle, from the frame's centre to its sides.",
-        ..control(id, "Middle", label)
+        ..control(id, &columns::MIDDLE, label)
     }
 }
 
@@ -38,7 +41,7 @@ pub const MIRED: Control = Control {
     kind: range(-150.0, 150.0, 1.0, 0),
     two_sided: true,
     help: "A warming (plus) or cooling (minus) filter. +112 turns daylight into lamplight.",
-    ..control("lens.filter.mired", "Filter and shake", "Warming, cooling")
+    ..control("lens.filter.mired", &columns::FILTER_AND_SHAKE, "Warming, cooling")
 };
 pub const COLOUR: Control = Control {
     kind: Kind::Choice(&[
@@ -51,20 +54,20 @@ pub const COLOUR: Control = Control {
     ]),
     own: Own::StockChoice(|_| "none"),
     help: "A coloured filter in front of the lens. The exposure is metered through it.",
-    ..control("lens.filter.colour", "Filter and shake", "Filter")
+    ..control("lens.filter.colour", &columns::FILTER_AND_SHAKE, "Filter")
 };
 pub const DENSITY: Control = Control {
     kind: range(0.0, 2.0, 0.05, 2),
     own: Own::Neutral(1.0),
     help: "How dense the coloured filter is: 1.00 is as it is sold, 2.00 two of them.",
-    ..control("lens.filter.density", "Filter and shake", "Filter density")
+    ..control("lens.filter.density", &columns::FILTER_AND_SHAKE, "Filter density")
 };
 pub const SHAKE: Control = Control {
     unit: Unit::Micrometres,
     kind: range(0.0, 600.0, 5.0, 0),
     picture_specific: true,
     help: "How far the camera moved while the shutter was open, on the film.",
-    ..control("lens.shake.length", "Filter and shake", "Shake")
+    ..control("lens.shake.length", &columns::FILTER_AND_SHAKE, "Shake")
 };
 pub const SHAKE_ANGLE: Control = Control {
     unit: Unit::Angle,
@@ -72,35 +75,35 @@ pub const SHAKE_ANGLE: Control = Control {
     two_sided: true,
     picture_specific: true,
     help: "Direction of the shake, from the horizontal.",
-    ..control("lens.shake.angle", "Filter and shake", "Shake angle")
+    ..control("lens.shake.angle", &columns::FILTER_AND_SHAKE, "Shake angle")
 };
 
 pub const SOFT: Control = Control {
     unit: Unit::Micrometres,
     kind: range(0.0, 200.0, 1.0, 0),
     help: "Softness of the whole picture, on the film.",
-    ..control("lens.softness.overall", "Softness", "Overall")
+    ..control("lens.softness.overall", &columns::SOFTNESS, "Overall")
 };
 pub const SOFT_EDGES: Control = Control {
     unit: Unit::Micrometres,
     kind: range(0.0, 600.0, 2.0, 0),
     help: "Softness that grows towards the edges, outside the clear middle.",
-    ..control("lens.softness.edges", "Softness", "Towards the edges")
+    ..control("lens.softness.edges", &columns::SOFTNESS, "Towards the edges")
 };
 pub const SOFT_SIZE: Control = Control {
     help: "Size of the clear middle: at 100 % it touches the frame's sides.",
-    ..percent("lens.softness.size", "Softness", "Clear middle", 30.0, 150.0)
+    ..percent("lens.softness.size", &columns::SOFTNESS, "Clear middle", 30.0, 150.0)
 };
 pub const SOFT_FEATHER: Control = Control {
     help: "How slowly the clear middle goes over into softness.",
-    ..percent("lens.softness.feather", "Softness", "Feather", 80.0, 150.0)
+    ..percent("lens.softness.feather", &columns::SOFTNESS, "Feather", 80.0, 150.0)
 };
 pub const SOFT_ROUNDNESS: Control = Control {
     help: "100 % is an ellipse, 0 % a square with round corners.",
-    ..percent("lens.softness.roundness", "Softness", "Roundness", 100.0, 100.0)
+    ..percent("lens.softness.roundness", &columns::SOFTNESS, "Roundness", 100.0, 100.0)
 };
 const fn place_of(id: &'static str, label: &'static str) -> Control {
-    Control::mask(id, Station::Lens, "Where", label)
+    Control::mask(id, Station::Lens, &columns::WHERE, label)
 }
 
 pub const SOFT_WHERE: Control = place_of("lens.softness.mask", "Softness in");
@@ -114,19 +117,19 @@ pub const FALLOFF: Control = Control {
     kind: range(-4.0, 3.0, 0.05, 2),
     two_sided: true,
     help: "Light outside the middle: minus darkens the edges, plus brightens them. Bright things stay bright.",
-    ..control("lens.falloff.stops", "Falloff", "Falloff")
+    ..control("lens.falloff.stops", &columns::FALLOFF, "Falloff")
 };
 pub const FALLOFF_SIZE: Control = Control {
     help: "Size of the middle that keeps its light.",
-    ..percent("lens.falloff.size", "Falloff", "Size", 40.0, 150.0)
+    ..percent("lens.falloff.size", &columns::FALLOFF, "Size", 40.0, 150.0)
 };
 pub const FALLOFF_FEATHER: Control = Control {
     help: "How slowly the light falls off.",
-    ..percent("lens.falloff.feather", "Falloff", "Feather", 100.0, 200.0)
+    ..percent("lens.falloff.feather", &columns::FALLOFF, "Feather", 100.0, 200.0)
 };
 pub const FALLOFF_ROUNDNESS: Control = Control {
     help: "100 % is an ellipse, 0 % a square with round corners.",
-    ..percent("lens.falloff.roundness", "Falloff", "Roundness", 100.0, 100.0)
+    ..percent("lens.falloff.roundness", &columns::FALLOFF, "Roundness", 100.0, 100.0)
 };
 pub const FALLOFF_ASPECT: Control = Control {
     tab: "Falloff",
@@ -134,7 +137,7 @@ pub const FALLOFF_ASPECT: Control = Control {
     kind: range(-100.0, 100.0, 1.0, 0),
     two_sided: true,
     help: "Wider (plus) or taller (minus) than the frame.",
-    ..control("lens.falloff.aspect", "Middle", "Aspect")
+    ..control("lens.falloff.aspect", &columns::MIDDLE, "Aspect")
 };
 pub const FALLOFF_X: Control = place("lens.falloff.x", "Falloff", "Across");
 pub const FALLOFF_Y: Control = place("lens.falloff.y", "Falloff", "Down");
@@ -142,30 +145,30 @@ pub const NATURAL: Control = Control {
     unit: Unit::Angle,
     kind: range(0.0, 55.0, 1.0, 0),
     help: "The natural falloff of a plain lens, by the angle at which it sees the frame's corner.",
-    ..control("lens.falloff.natural", "Falloff", "Natural falloff")
+    ..control("lens.falloff.natural", &columns::FALLOFF, "Natural falloff")
 };
 
 pub const BLOOM: Control = Control {
     kind: range(0.0, 1.0, 0.01, 2),
     help: "Light sources glow before the film.",
-    ..control("lens.bloom.strength", "Bloom", "Bloom")
+    ..control("lens.bloom.strength", &columns::BLOOM, "Bloom")
 };
 pub const BLOOM_THRESHOLD: Control = Control {
     unit: Unit::Stops,
     kind: range(0.0, 5.0, 0.05, 2),
     own: Own::Neutral(2.0),
     help: "Light from which things glow, over mid grey.",
-    ..control("lens.bloom.threshold", "Bloom", "From")
+    ..control("lens.bloom.threshold", &columns::BLOOM, "From")
 };
 pub const BLOOM_RADIUS: Control = Control {
     kind: range(0.25, 3.0, 0.05, 2),
     own: Own::Neutral(1.0),
     help: "How far the glow reaches: at 1.00 most of it within 1 % of the diagonal.",
-    ..control("lens.bloom.radius", "Bloom", "Radius")
+    ..control("lens.bloom.radius", &columns::BLOOM, "Radius")
 };
 pub const BLOOM_KEPT: Control = Control {
     help: "What the glow takes from the lights themselves: at 100 % the total light stays.",
-    ..percent("lens.bloom.kept", "Bloom", "Taken from lights", 0.0, 100.0)
+    ..percent("lens.bloom.kept", &columns::BLOOM, "Taken from lights", 0.0, 100.0)
 };
 
 const fn fringe(id: &'static str, label: &'static str) -> Control {
@@ -174,7 +177,7 @@ const fn fringe(id: &'static str, label: &'static str) -> Control {
         kind: range(-60.0, 60.0, 0.5, 1),
         two_sided: true,
         help: "Displacement against green at the frame's corner. Adds fringes, or takes the camera's away.",
-        ..control(id, "Fringes", label)
+        ..control(id, &columns::FRINGES, label)
     }
 }
 
@@ -182,21 +185,54 @@ pub const FRINGE_RED: Control = fringe("lens.fringes.red", "Red, cyan");
 pub const FRINGE_BLUE: Control = fringe("lens.fringes.blue", "Blue, yellow");
 
 pub const FLASH: Control = Control {
+    tab: "Flash",
     unit: Unit::Stops,
     kind: range(0.0, 4.0, 0.05, 2),
     picture_specific: true,
     help: "Light of a flash on the camera, on what is near it.",
-    ..control("lens.flash.stops", "Flash", "Flash")
+    ..control("lens.flash.stops", &columns::ADDED_LIGHT, "Flash")
 };
 pub const FLASH_REACH: Control = Control {
+    tab: "Flash",
     picture_specific: true,
     help: "How much of the frame the flash reaches.",
-    ..percent("lens.flash.reach", "Flash", "Reach", 20.0, 150.0)
+    ..percent("lens.flash.reach", &columns::ADDED_LIGHT, "Reach", 20.0, 150.0)
 };
 pub const FLASH_FEATHER: Control = Control {
+    tab: "Flash",
     picture_specific: true,
     help: "How slowly the flash's light fades.",
-    ..percent("lens.flash.feather", "Flash", "Feather", 100.0, 200.0)
+    ..percent("lens.flash.feather", &columns::ADDED_LIGHT, "Feather", 100.0, 200.0)
+};
+/// Light from outside the frame.
+pub const VEIL: Control = Control {
+    tab: "Outside",
+    picture_specific: true,
+    help: "Light of a lamp or the sun beside the picture that veils it, 100 as much as mid grey.",
+    ..percent("lens.veil.strength", &columns::ADDED_LIGHT, "Veil", 0.0, 300.0)
+};
+pub const VEIL_DIRECTION: Control = Control {
+    tab: "Outside",
+    unit: Unit::Angle,
+    kind: range(-180.0, 180.0, 1.0, 0),
+    own: Own::Neutral(60.0),
+    picture_specific: true,
+    help: "Where the lamp is: 0 right, 90 above, 180 left.",
+    ..control("lens.veil.direction", &columns::ADDED_LIGHT, "From")
+};
+pub const VEIL_REACH: Control = Control {
+    tab: "Outside",
+    picture_specific: true,
+    help: "How far over the frame the veil fades.",
+    ..percent("lens.veil.reach", &columns::ADDED_LIGHT, "Reach", 80.0, 150.0)
+};
+pub const VEIL_COLOUR: Control = Control {
+    tab: "Outside",
+    kind: Kind::Colour,
+    own: Own::Colour(|_| [255, 226, 188]),
+    picture_specific: true,
+    help: "Colour of the light from outside.",
+    ..control("lens.veil.colour", &columns::ADDED_LIGHT, "Colour")
 };
 pub const FLASH_X: Control = place("lens.flash.x", "Flash", "Across");
 pub const FLASH_Y: Control = place("lens.flash.y", "Flash", "Down");
@@ -228,40 +264,45 @@ pub const FORMAT: Control = Control {
     own: Own::StockChoice(|_| "shot"),
     picture_specific: true,
     help: "Shape of the picture. The format fills the film's gate.",
-    ..control("lens.format", "Format", "Format")
+    ..control("lens.format", &columns::FORMAT, "Format")
 };
 pub const FORMAT_TURNED: Control = Control {
     kind: Kind::Switch,
     own: Own::Switch(false),
     picture_specific: true,
     help: "The format stands where the picture lies, or lies where it stands.",
-    ..control("lens.format.turned", "Format", "Other way round")
+    ..control("lens.format.turned", &columns::FORMAT, "Other way round")
 };
+choices! {
+    /// Turns of the picture by quarters.
+    pub enum QuarterTurns {
+        None = "0", "0°";
+        One = "90", "90°";
+        Two = "180", "180°";
+        Three = "270", "270°";
+    }
+}
+
 pub const TURN: Control = Control {
-    kind: Kind::Choice(&[
-        Choice { id: "0", label: "0°" },
-        Choice { id: "90", label: "90°" },
-        Choice { id: "180", label: "180°" },
-        Choice { id: "270", label: "270°" },
-    ]),
+    kind: Kind::Choice(QuarterTurns::CHOICES),
     own: Own::StockChoice(|_| "0"),
     picture_specific: true,
     help: "Turns the picture by quarters, against the clock.",
-    ..control("lens.turn", "Format", "Turn")
+    ..control("lens.turn", &columns::FORMAT, "Turn")
 };
 pub const MIRROR: Control = Control {
     kind: Kind::Switch,
     own: Own::Switch(false),
     picture_specific: true,
     help: "Left and right change places.",
-    ..control("lens.mirror", "Format", "Mirror")
+    ..control("lens.mirror", &columns::FORMAT, "Mirror")
 };
 pub const DISTORTION: Control = Control {
     unit: Unit::Percent,
     kind: range(-100.0, 100.0, 1.0, 0),
     two_sided: true,
     help: "Barrel (minus) to pincushion (plus).",
-    ..control("lens.distortion", "Format", "Distortion")
+    ..control("lens.distortion", &columns::FORMAT, "Distortion")
 };
 pub const CROP: Control = Control {
     unit: Unit::Percent,
@@ -269,7 +310,7 @@ pub const CROP: Control = Control {
     own: Own::Neutral(100.0),
     picture_specific: true,
     help: "Share of the format that is kept, under the enlarger: grain grows with it.",
-    ..control("lens.crop.size", "Crop", "Size")
+    ..control("lens.crop.size", &columns::CROP, "Size")
 };
 pub const CROP_X: Control = Control {
     help: "Where across, in what is left over.",
@@ -277,7 +318,7 @@ pub const CROP_X: Control = Control {
     kind: range(-100.0, 100.0, 0.5, 1),
     two_sided: true,
     picture_specific: true,
-    ..control("lens.crop.x", "Crop", "Across")
+    ..control("lens.crop.x", &columns::CROP, "Across")
 };
 pub const CROP_Y: Control =
     Control { help: "Where down, in what is left over.", ..Control { id: "lens.crop.y", label: "Down", ..CROP_X } };
@@ -287,11 +328,11 @@ pub const STRAIGHTEN: Control = Control {
     two_sided: true,
     picture_specific: true,
     help: "Straightens a leaning picture; plus turns it against the clock.",
-    ..control("lens.straighten", "Crop", "Straighten")
+    ..control("lens.straighten", &columns::CROP, "Straighten")
 };
 
 /// All controls of the station, in the order of the bench.
-pub const CONTROLS: [Control; 43] = [
+pub const CONTROLS: [Control; 47] = [
     FORMAT,
     FORMAT_TURNED,
     TURN,
@@ -332,6 +373,10 @@ pub const CONTROLS: [Control; 43] = [
     FLASH,
     FLASH_REACH,
     FLASH_FEATHER,
+    VEIL,
+    VEIL_DIRECTION,
+    VEIL_REACH,
+    VEIL_COLOUR,
     SOFT_WHERE,
     SHAKE_WHERE,
     BLOOM_WHERE,
@@ -346,6 +391,7 @@ pub struct LensSettings {
     pub fringes: FringesSettings,
     pub shake: ShakeSettings,
     pub falloff: FalloffSettings,
+    pub veil: VeilSettings,
     pub places: LensPlaces,
 }
 
@@ -402,6 +448,12 @@ impl LensSettings {
                 },
                 natural_degrees: number(&NATURAL),
             },
+            veil: VeilSettings {
+                strength: share(&VEIL),
+                direction_degrees: number(&VEIL_DIRECTION),
+                reach: share(&VEIL_REACH),
+                colour: values.value(&VEIL_COLOUR).colour().unwrap_or([255; 3]),
+            },
             places: LensPlaces {
                 softness: values.mask(&SOFT_WHERE),
                 shake: values.mask(&SHAKE_WHERE),
@@ -415,12 +467,7 @@ impl LensSettings {
         let share = |c: &Control| values.number(c) / 100.0;
         let chosen = values.value(&FORMAT);
         FramingSettings {
-            quarter_turns: match values.value(&TURN).choice() {
-                Some("90") => 1,
-                Some("180") => 2,
-                Some("270") => 3,
-                _ => 0,
-            },
+            quarter_turns: values.chosen::<QuarterTurns>(&TURN) as u8,
             mirrored: values.is_on(&MIRROR),
             straighten_degrees: values.number(&STRAIGHTEN),
             format: FORMATS.iter().find(|(f, _)| chosen.choice() == Some(f.id)).and_then(|(_, ratio)| *ratio),

@@ -4,13 +4,21 @@
 //! last, and every pixel mixes its two neighbours so that the variance is the wanted one. Wide blurs are made once for
 //! the whole frame on smaller planes, anchored at its corner; narrow ones are made where they are needed.
 
+use std::sync::Arc;
+
 use rayon::prelude::*;
 
+use super::light::Light;
 use super::place::Middle;
+use crate::effect::{Effect, FilmFrame};
+use crate::error::CoreError;
+use crate::key::{Key, key};
 use crate::mask::PreparedUse;
-use crate::numeric::gaussian;
+use crate::memory::Memory;
 use crate::picture::buffer::SceneLight;
-use crate::picture::{FilmGeometry, Picture, Plane, Region, Source};
+use crate::picture::gaussian;
+use crate::picture::{Picture, Plane, Region, Source};
+use crate::prepare::{Kept, Prepare};
 
 /// Widths up to this many pixels are blurred where they are needed.
 const NARROW: f64 = 6.0;
@@ -23,12 +31,14 @@ const LEAST: f64 = 0.15;
 /// Rows whose light is made together.
 const STRIP: u32 = 64;
 
+/// How unsharply the lens draws.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct SoftnessSettings {
     /// Standard deviations on the film.
     pub overall_um: f64,
     /// Added outside the clear middle.
     pub edges_um: f64,
+    /// The clear middle.
     pub middle: Middle,
 }
 
@@ -59,6 +69,7 @@ pub struct Softness {
 }
 
 impl Softness {
+    /// With the widths that suit a pitch; `None` where nothing is soft that could be seen.
     pub fn new(settings: &SoftnessSettings, places: SoftPlaces, pitch_um: f64) -> Option<Self> {
         let of_the_lens = settings.overall_um + settings.edges_um;
         let most = places.local.iter().fold(of_the_lens, |sum, (um, _)| sum.hypot(*um));
@@ -79,13 +90,8 @@ impl Softness {
         Some(Self { settings: *settings, places, narrow_um, wide_um })
     }
 
-    /// The widths that its planes hold, in um.
-    pub fn widths_um(&self) -> &[f64] {
-        &self.wide_um
-    }
-
     /// Pixels beyond a region that count.
-    pub fn reach(&self, pitch_um: f64) -> u32 {
+    fn reach(&self, pitch_um: f64) -> u32 {
         self.narrow_um.iter().map(|um| (REACH * um / pitch_um).ceil() as u32).max().unwrap_or(0)
     }
 
@@ -118,18 +124,16 @@ impl Softness {
         SoftPlanes { levels }
     }
 
-    /// Blurs `part` of a frame's light that reaches further by [`Softness::reach`], or to the frame's edge.
-    pub fn apply(
+    fn blurred(
         &self,
         planes: &SoftPlanes,
-        source: &Source,
-        frame: FilmGeometry,
+        frame: &FilmFrame,
         padded: &Picture<SceneLight>,
         part: Region,
     ) -> Picture<SceneLight> {
         let mut out = padded.cut(part);
-        let (width, height) = (frame.width as usize, frame.height as usize);
-        let variance = self.variances(source, part);
+        let [width, height] = frame.size().map(|side| side as usize);
+        let variance = self.variances(frame.source, part);
         let narrow: Vec<(f64, Vec<f32>)> = self
             .narrow_um
             .iter()
@@ -206,9 +210,56 @@ fn light_of(source: &Source, light: &(impl Fn(&Source, Region) -> Picture<SceneL
     })
 }
 
-impl SoftPlanes {
-    pub fn bytes(&self) -> usize {
+impl Kept for SoftPlanes {
+    fn bytes(&self) -> usize {
         self.levels.iter().flatten().map(|p| p.values.len() * size_of::<f32>()).sum()
+    }
+
+    fn share(memory: &Memory) -> usize {
+        memory.softs
+    }
+}
+
+/// Softness with the wide blurs of its frame.
+pub struct Softening {
+    softness: Softness,
+    planes: Arc<SoftPlanes>,
+}
+
+impl Softening {
+    /// `before` is the light that comes to it.
+    pub fn prepared(
+        settings: &SoftnessSettings,
+        places: SoftPlaces,
+        before: &Light,
+        prepare: &Prepare,
+    ) -> Result<Option<Self>, CoreError> {
+        let frame = before.frame(prepare.source);
+        let Some(softness) = Softness::new(settings, places, frame.pitch_um) else { return Ok(None) };
+        let soft_key = key(&[&"soft", &before.key(), &frame.size(), &softness.wide_um, &frame.pitch_um]);
+        let light = |source: &Source, region: Region| before.over(source, region);
+        let planes = prepare.kept(soft_key, || Ok(softness.planes(prepare.source, frame.pitch_um, &light)))?;
+        Ok(Some(Self { softness, planes }))
+    }
+
+    /// With planes made beforehand.
+    pub fn with(softness: Softness, planes: SoftPlanes) -> Self {
+        Self { softness, planes: Arc::new(planes) }
+    }
+}
+
+impl Effect<SceneLight> for Softening {
+    fn key(&self) -> Key {
+        let soft = &self.softness;
+        key(&[&"softness", &soft.settings, &soft.places, &soft.narrow_um, &soft.wide_um])
+    }
+
+    fn reach(&self, frame: &FilmFrame) -> u32 {
+        self.softness.reach(frame.pitch_um)
+    }
+
+    fn apply(&self, frame: &FilmFrame, padded: Picture<SceneLight>, part: Region) -> Picture<SceneLight> {
+        self.softness.blurred(&self.planes, frame, &padded, part)
     }
 }
 
@@ -230,15 +281,16 @@ mod tests {
 
     fn softened(settings: &SoftnessSettings, pitch_um: f64) -> Vec<f32> {
         let source = Source::from_linear_srgb(240, 160, |x, _| [if x < 120 { 0.1 } else { 0.9 }; 3]);
-        let frame = FilmGeometry { pitch_um, width: 240, height: 160 };
+        let frame = FilmFrame::filling(&source, 240.0 * pitch_um);
         let softness = Softness::new(settings, SoftPlaces::default(), pitch_um).unwrap();
         let planes = softness.planes(&source, pitch_um, &light);
+        let softness = Softening::with(softness, planes);
         let whole = source.region();
-        let out = softness.apply(&planes, &source, frame, &light(&source, whole), whole);
-        // a region is a crop
-        let part = Region::new(100, 70, 37, 20);
-        let padded = light(&source, part.grown(softness.reach(pitch_um), &whole));
-        assert!(softness.apply(&planes, &source, frame, &padded, part).plane(1) == out.cut(part).plane(1));
+        let out = softness.apply(&frame, light(&source, whole), whole);
+        // a region is a crop, with the edge at its border
+        let part = Region::new(119, 70, 37, 20);
+        let padded = light(&source, part.grown(softness.reach(&frame), &whole));
+        assert!(softness.apply(&frame, padded, part).plane(1) == out.cut(part).plane(1));
         out.plane(1)[80 * 240..81 * 240].to_vec()
     }
 

@@ -5,8 +5,10 @@
 
 use super::settings::Edge;
 use crate::colour::space::WIDE_LUMINANCE;
-use crate::numeric::gaussian;
+use crate::effect::{Effect, FilmFrame};
+use crate::key::{Key, key};
 use crate::picture::buffer::Reflectance;
+use crate::picture::gaussian;
 use crate::picture::{Picture, Region};
 
 /// A width below this many pixels is not resolved.
@@ -39,14 +41,18 @@ impl Acutance {
             .collect();
         (!widths.is_empty()).then_some(Self { widths })
     }
+}
 
-    /// Pixels beyond a region that count.
-    pub fn reach(&self) -> u32 {
+impl Effect<Reflectance> for Acutance {
+    fn key(&self) -> Key {
+        key(&[&"acutance", &self.widths])
+    }
+
+    fn reach(&self, _frame: &FilmFrame) -> u32 {
         self.widths.iter().map(|w| w.taps.len() as u32 - 1).max().unwrap_or(0)
     }
 
-    /// Sharpens `part` of a picture that reaches further by [`Acutance::reach`], or to the frame's edge.
-    pub fn apply(&self, padded: &Picture<Reflectance>, part: Region) -> Picture<Reflectance> {
+    fn apply(&self, _frame: &FilmFrame, padded: Picture<Reflectance>, part: Region) -> Picture<Reflectance> {
         let region = padded.region;
         let width = region.width as usize;
         let planes = [padded.plane(0), padded.plane(1), padded.plane(2)];
@@ -91,6 +97,12 @@ impl Acutance {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::picture::Source;
+
+    fn applied(acutance: &Acutance, print: Picture<Reflectance>, part: Region) -> Picture<Reflectance> {
+        let source = Source::from_linear_srgb(60, 40, |_, _| [0.2; 3]);
+        acutance.apply(&FilmFrame::filling(&source, 360.0), print, part)
+    }
 
     fn edge() -> Picture<Reflectance> {
         let region = Region::whole(60, 40);
@@ -101,12 +113,12 @@ mod tests {
     #[test]
     fn sharpens_an_edge_and_leaves_the_flat_alone() {
         let sharp = Acutance::new(&[Edge { amount: 0.8, radius_um: 12.0 }], 6.0).unwrap();
-        let out = sharp.apply(&edge(), Region::whole(60, 40));
+        let out = applied(&sharp, edge(), Region::whole(60, 40));
         let row = &out.plane(0)[20 * 60..21 * 60];
         assert!(row[29] < 0.08 && row[30] > 0.55, "{} {}", row[29], row[30]);
         assert!((row[5] - 0.1).abs() < 1e-5 && (row[55] - 0.5).abs() < 1e-5);
         let soft = Acutance::new(&[Edge { amount: -0.8, radius_um: 12.0 }], 6.0).unwrap();
-        let row = &soft.apply(&edge(), Region::whole(60, 40)).plane(0)[20 * 60..21 * 60].to_vec();
+        let row = &applied(&soft, edge(), Region::whole(60, 40)).plane(0)[20 * 60..21 * 60].to_vec();
         assert!(row[29] > 0.12 && row[30] < 0.45);
     }
 
@@ -114,11 +126,11 @@ mod tests {
     fn a_part_is_a_cut_of_the_whole() {
         let sharp = Acutance::new(&[Edge { amount: 1.0, radius_um: 12.0 }, Edge { amount: 0.5, radius_um: 40.0 }], 6.0)
             .unwrap();
-        let whole = sharp.apply(&edge(), Region::whole(60, 40));
+        let whole = applied(&sharp, edge(), Region::whole(60, 40));
         let part = Region::new(25, 12, 9, 7);
-        let reach = sharp.reach();
+        let reach = sharp.reach(&FilmFrame::filling(&Source::from_linear_srgb(60, 40, |_, _| [0.2; 3]), 360.0));
         let padded = edge().cut(Region::new(25 - reach, 0, 9 + 2 * reach, 40));
-        assert_eq!(sharp.apply(&padded, part).plane(1), whole.cut(part).plane(1));
+        assert_eq!(applied(&sharp, padded, part).plane(1), whole.cut(part).plane(1));
         assert!(Acutance::new(&[Edge { amount: 1.0, radius_um: 5.0 }], 40.0).is_none());
     }
 }

@@ -6,14 +6,15 @@
 
 use multiversion::multiversion;
 
-use super::settings::FinishSettings;
-use crate::colour::gamut::Compressor;
-use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
+use super::settings::PrintCurves;
 use crate::colour::transfer::{decode_srgb_f32, encode_srgb_f32};
-use crate::numeric::matrix::dot;
+use crate::effect::{Effect, FilmFrame, Finishing};
+use crate::key::{Key, key};
 use crate::numeric::{Sampled, ToneCurve};
-use crate::picture::Picture;
+use crate::output::Fit;
+use crate::output::fit::{Turn, each_pixel, turn};
 use crate::picture::buffer::Reflectance;
+use crate::picture::{Picture, Region};
 use crate::stations::tone::wash::Wash;
 use crate::stations::tone::{ToneRamp, ToneSettings};
 
@@ -23,49 +24,6 @@ const SAMPLES: usize = 7001;
 /// Slope of the encoding at black, continued below it.
 const SLOPE_AT_BLACK: f32 = 12.92;
 
-type Turn = [[f32; 3]; 3];
-
-#[inline(always)]
-fn turn(m: &Turn, v: [f32; 3]) -> [f32; 3] {
-    [dot(&m[0], v[0], v[1], v[2]), dot(&m[1], v[0], v[1], v[2]), dot(&m[2], v[0], v[1], v[2])]
-}
-
-/// Colours of the working space fitted into the display's gamut.
-#[derive(Debug, Clone)]
-pub struct Fit {
-    gamut: Compressor,
-    to_srgb: Turn,
-    to_wide: Turn,
-}
-
-impl Default for Fit {
-    fn default() -> Self {
-        let (to_srgb, to_wide) = (WIDE_TO_SRGB.to_f32(), SRGB_TO_WIDE.to_f32());
-        Self { gamut: Compressor::default(), to_srgb, to_wide }
-    }
-}
-
-impl Fit {
-    /// Linear sRGB, each channel between 0 and 1.
-    #[inline(always)]
-    fn srgb(&self, [r, g, b]: [f32; 3]) -> [f32; 3] {
-        self.gamut.apply(r, g, b).map(|v| v.max(0.0).min(1.0))
-    }
-
-    /// Fits a tile of the print.
-    pub fn over(&self, print: &mut Picture<Reflectance>) {
-        each_pixel(print, |rgb| turn(&self.to_wide, self.srgb(turn(&self.to_srgb, rgb))));
-    }
-}
-
-#[inline(always)]
-fn each_pixel(print: &mut Picture<Reflectance>, change: impl Fn([f32; 3]) -> [f32; 3]) {
-    let Some([red, green, blue]) = print.three_mut() else { return };
-    for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
-        [*r, *g, *b] = change([*r, *g, *b]);
-    }
-}
-
 /// Prepared.
 #[derive(Debug, Clone)]
 pub struct Bend {
@@ -73,22 +31,25 @@ pub struct Bend {
     tones: Option<ToneRamp>,
     wash: Option<Wash>,
     fit: Fit,
+    key: Key,
 }
 
 impl Bend {
     /// `None` where nothing bends. What is limited by a mask is not here.
-    pub fn new(finish: &FinishSettings, tone: &ToneSettings) -> Option<Self> {
+    pub fn new(curves: &PrintCurves, tone: &ToneSettings) -> Option<Self> {
         let places = &tone.places;
         let (two, four) = (places.two.is_none().then_some(&tone.two), places.four.is_none().then_some(&tone.four));
         let whole = places.wash.is_none();
         let tones = ToneRamp::new(two, four);
         let wash = Wash::new(whole.then_some(&tone.wash), whole.then_some(&tone.grey));
-        let curves = curves(finish);
+        let key = key(&[&"bend", curves, tone]);
+        let curves = sampled(curves);
         (curves.is_some() || tones.is_some() || wash.is_some()).then(|| Self {
             curves,
             tones,
             wash,
             fit: Fit::default(),
+            key,
         })
     }
 
@@ -98,7 +59,7 @@ impl Bend {
     }
 
     /// Linear sRGB of the bent print.
-    pub fn apply(&self, mut rgb: [f32; 3]) -> [f32; 3] {
+    pub fn of(&self, mut rgb: [f32; 3]) -> [f32; 3] {
         if let Some(curves) = &self.curves {
             rgb = bent(curves, rgb);
         }
@@ -114,20 +75,32 @@ impl Bend {
         rgb
     }
 
-    /// Bends a tile of the print.
-    pub fn over(&self, print: &mut Picture<Reflectance>) {
+    /// The last of what is done to the print by its tones; from here on it may be fitted.
+    pub fn join(self, finishing: &mut Finishing) {
+        finishing.fitted |= self.fits();
+        finishing.push(Some(self));
+    }
+}
+
+impl Effect<Reflectance> for Bend {
+    fn key(&self) -> Key {
+        self.key
+    }
+
+    fn apply(&self, _frame: &FilmFrame, mut print: Picture<Reflectance>, _part: Region) -> Picture<Reflectance> {
         if let Some(curves) = &self.curves {
-            over_curves(print, curves, &self.fit.to_srgb, &self.fit.to_wide);
+            over_curves(&mut print, curves, &self.fit.to_srgb, &self.fit.to_wide);
         }
         if self.fits() {
-            over_colours(print, self);
+            over_colours(&mut print, self);
         }
+        print
     }
 }
 
 /// Each channel's curve with the master's, in encoded tones; `None` when all are straight.
-fn curves(finish: &FinishSettings) -> Option<[Sampled; 3]> {
-    let curves = finish.curves.each_ref().map(|c| c.as_ref().map(|points| ToneCurve::through(points)));
+fn sampled(curves: &PrintCurves) -> Option<[Sampled; 3]> {
+    let curves = curves.each_ref().map(|c| c.as_ref().map(|points| ToneCurve::through(points)));
     curves.iter().any(Option::is_some).then(|| {
         std::array::from_fn(|k| {
             let through = |tone: f64| [&curves[0], &curves[k + 1]].into_iter().flatten().fold(tone, |t, c| c.at(t));
@@ -172,8 +145,9 @@ fn over_colours(print: &mut Picture<Reflectance>, bend: &Bend) {
 mod tests {
     use super::*;
     use crate::colour::blend::{BLENDS, Blend};
+    use crate::colour::gamut::Compressor;
+    use crate::colour::space::SRGB_TO_WIDE;
     use crate::development::Development;
-    use crate::picture::Region;
     use crate::stations::tone::settings::WashSettings;
     use crate::stock::Catalogue;
 
@@ -185,7 +159,7 @@ mod tests {
     fn washed(blend: Blend, strength: f64, colour: [u8; 3]) -> Bend {
         let mut tone = plain();
         tone.wash = WashSettings { colour, blend, strength };
-        Bend::new(&FinishSettings::default(), &tone).unwrap()
+        Bend::new(&PrintCurves::default(), &tone).unwrap()
     }
 
     fn shown(rgb: [f32; 3]) -> [f64; 3] {
@@ -200,12 +174,12 @@ mod tests {
     fn a_wash_is_continuous_from_nothing_and_true_at_all() {
         for rgb in [[0.02, 0.14, -0.03], [0.9, 0.1, -0.2], [1.3, 0.4, 0.02], [0.3; 3]] {
             for (blend, name, _) in BLENDS {
-                let little = washed(blend, 0.001, [128; 3]).apply(rgb).map(|v| 255.0 * f64::from(encode_srgb_f32(v)));
+                let little = washed(blend, 0.001, [128; 3]).of(rgb).map(|v| 255.0 * f64::from(encode_srgb_f32(v)));
                 let most = (0..3).map(|k| (little[k] - shown(rgb)[k]).abs()).fold(0.0, f64::max);
                 assert!(most < 0.4, "{name} {rgb:?}: {little:?} {:?}", shown(rgb));
             }
             for colour in [[255u8, 255, 0], [255, 0, 0], [200, 120, 60]] {
-                let all = washed(Blend::Normal, 1.0, colour).apply(rgb);
+                let all = washed(Blend::Normal, 1.0, colour).of(rgb);
                 for (v, c) in all.iter().zip(colour) {
                     assert!((255.0 * encode_srgb_f32(*v) - f32::from(c)).abs() < 0.1, "{all:?} {colour:?}");
                 }
@@ -215,21 +189,22 @@ mod tests {
 
     #[test]
     fn a_tile_is_bent_as_its_colours_are() {
-        let mut finish = FinishSettings::default();
-        finish.curves[0] = Some(vec![[0.0, 0.0], [40.0, 10.0], [60.0, 90.0], [100.0, 100.0]]);
+        let mut curves = PrintCurves::default();
+        curves[0] = Some(vec![[0.0, 0.0], [40.0, 10.0], [60.0, 90.0], [100.0, 100.0]]);
         let mut tone = plain();
         tone.wash = WashSettings { colour: [200, 120, 60], blend: Blend::SoftLight, strength: 0.4 };
-        let bend = Bend::new(&finish, &tone).unwrap();
+        let bend = Bend::new(&curves, &tone).unwrap();
         let colours: Vec<[f32; 3]> =
             (0..64).map(|i| [0, 1, 2].map(|k| ((i * 7 + k * 29) % 64) as f32 / 60.0)).collect();
         let wide = |c: &[f32; 3]| turn(&SRGB_TO_WIDE.to_f32(), *c);
         let plane = |k: usize| colours.iter().map(|c| wide(c)[k]).collect();
-        let mut tile = Picture::from_planes(Region::whole(64, 1), vec![plane(0), plane(1), plane(2)]);
-        bend.over(&mut tile);
+        let tile = Picture::from_planes(Region::whole(64, 1), vec![plane(0), plane(1), plane(2)]);
+        let source = crate::picture::Source::from_linear_srgb(64, 1, |_, _| [0.2; 3]);
+        let tile = bend.apply(&FilmFrame::filling(&source, 36_000.0), tile, Region::whole(64, 1));
         for (i, colour) in colours.iter().enumerate() {
-            let wanted = wide(&bend.apply(*colour));
+            let wanted = wide(&bend.of(*colour));
             assert!((0..3).all(|k| (tile.plane(k)[i] - wanted[k]).abs() < 2e-4), "{colour:?}");
         }
-        assert!(Bend::new(&FinishSettings::default(), &plain()).is_none());
+        assert!(Bend::new(&PrintCurves::default(), &plain()).is_none());
     }
 }

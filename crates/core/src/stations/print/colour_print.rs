@@ -43,6 +43,15 @@ pub struct ColourPrint {
     print: DyePicture,
 }
 
+/// The paper's curves, at a contrast of its own; a slide is printed on a direct positive.
+fn paper_curves(material: &PrintMaterial, reversal: bool, contrast: f64) -> [CharacteristicCurve; 3] {
+    material.curves().map(|shape| {
+        let (gamma, toe, shoulder) = if reversal { DIRECT_POSITIVE } else { (shape.gamma, shape.toe, shape.shoulder) };
+        let shape = CurveShape { gamma: gamma * contrast, toe, shoulder, ..shape };
+        CharacteristicCurve::new(shape, 0.0, reversal)
+    })
+}
+
 impl ColourPrint {
     /// A film on a paper; from a slide the paper is a direct positive one.
     pub fn new(film: &FilmResponse, material: &PrintMaterial, enlarger: &Enlarger, losses: &Losses) -> Option<Self> {
@@ -63,18 +72,7 @@ impl ColourPrint {
         });
 
         let reversal = stock.kind.is_reversal();
-        let paper = material.curves().map(|shape| {
-            let shape = match reversal {
-                true => CurveShape {
-                    gamma: DIRECT_POSITIVE.0,
-                    toe: DIRECT_POSITIVE.1,
-                    shoulder: DIRECT_POSITIVE.2,
-                    ..shape
-                },
-                false => shape,
-            };
-            CharacteristicCurve::new(CurveShape { gamma: shape.gamma * enlarger.contrast, ..shape }, 0.0, reversal)
-        });
+        let paper = paper_curves(material, reversal, enlarger.contrast);
         let material = DyeMaterial {
             dyes: dye_set(&material.dyes)?.each_ref().map(|dye| dye.main() + dye.side()),
             base: Spectrum::peaks(&material.base) + Spectrum::ONE * material.base_flat,

@@ -9,15 +9,17 @@ use super::paper::{clear_silver_film, colour_paper, silver_paper};
 use super::plate::PlatePicture;
 use super::scan::Scan;
 use super::screen::ScreenPlate;
-use super::settings::{PaperChoice, PrintSettings, View};
+use super::settings::{FinishedSettings, PaperChoice, PrintSettings, View};
 use super::transparency::DyePicture;
 use crate::colour::gamut;
+use crate::controls::Values;
 use crate::error::CoreError;
 use crate::numeric::log_exp::transmittance;
 use crate::stations::film::FilmResponse;
 use crate::stations::print::colour_print::SKIPPED_SILVER;
 use crate::stations::scene::decoding::Decoding;
-use crate::stations::tone::Toning;
+use crate::stations::tone::{ToneSettings, Toning};
+use crate::stations::years::YearsSettings;
 use crate::stock::StockKind;
 
 /// The colour paper of a film that names none, and the print film of positives on clear film.
@@ -56,7 +58,51 @@ fn natural_view(kind: StockKind) -> View {
     }
 }
 
+impl PrintSettings {
+    fn log_exposure(&self) -> f64 {
+        2f64.log10() * self.exposure_stops
+    }
+
+    fn enlarger(&self) -> Enlarger {
+        Enlarger {
+            log_exposure: self.log_exposure(),
+            filtration_cc: self.filtration_cc,
+            keep_brightness: self.keep_brightness,
+            contrast: self.contrast,
+        }
+    }
+
+    fn toning(&self) -> Option<Toning> {
+        Toning::new(&self.baths, self.losses.sulphide)
+    }
+}
+
+/// A print of dyes; `None` where it names a material that is not there.
+fn on_paper(film: &FilmResponse, settings: &PrintSettings, choice: &PaperChoice) -> Option<ColourPrint> {
+    let paper = colour_paper(&film.stock, OWN_PAPER, choice, &settings.finish)?;
+    ColourPrint::new(film, &paper, &settings.enlarger(), &settings.losses)
+}
+
+/// A print of a historic process.
+fn in_contact(film: &FilmResponse, settings: &PrintSettings) -> Option<SilverPicture> {
+    let process = film.stock.process.as_ref()?;
+    // a process's own image keeps its kind; only what a bath turns is silver's
+    let toning = Toning::new(&settings.baths, 0.0);
+    let material = SilverMaterial::process(&film.stock, process, settings.pigment, toning, &settings.losses);
+    let (black, contrast) = (settings.finish.black_density, settings.contrast);
+    Some(SilverPicture::contact(film, process, black, contrast, &material, settings.log_exposure()))
+}
+
 impl Viewing {
+    /// The finished print of a development, bent too.
+    pub fn of(film: &FilmResponse, values: &Values) -> Result<Self, CoreError> {
+        let (tone, years) = (ToneSettings::read(values), YearsSettings::read(values));
+        let print = Self::new(film, &PrintSettings::of(values, &tone, &years))?;
+        let bend = Bend::new(&FinishedSettings::read(values).curves, &tone);
+        Ok(Self { bend, ..print })
+    }
+
+    /// The print as its table holds it: before curves, colours of tones and wash.
     pub fn new(film: &FilmResponse, settings: &PrintSettings) -> Result<Self, CoreError> {
         let stock = &film.stock;
         let way = Self::way(film, settings).ok_or_else(|| CoreError::StockFile {
@@ -68,68 +114,53 @@ impl Viewing {
         Ok(Self {
             way,
             finish: Finish::new(&settings.finish, !printed),
-            bend: Bend::new(&settings.finish, &settings.tone),
+            bend: None,
             silver: if itself { (SKIPPED_SILVER * stock.skip_bleach) as f32 } else { 0.0 },
             fog: std::array::from_fn(|i| film.curves[i.min(film.layers() - 1)].shape.dmin as f32),
         })
     }
 
     fn way(film: &FilmResponse, settings: &PrintSettings) -> Option<Way> {
-        let stock = &film.stock;
-        let finish = &settings.finish;
-        let log_exposure = 2f64.log10() * settings.exposure_stops;
-        let enlarger = Enlarger {
-            log_exposure,
-            filtration_cc: settings.filtration_cc,
-            keep_brightness: settings.keep_brightness,
-            contrast: settings.contrast,
+        let (stock, losses, finish) = (&film.stock, &settings.losses, &settings.finish);
+        let view = match settings.view {
+            View::AsMeant => natural_view(stock.kind),
+            asked => asked,
         };
-        let losses = &settings.years.losses;
-        let on_paper = |choice: &PaperChoice| {
-            let paper = colour_paper(stock, OWN_PAPER, choice, finish)?;
-            ColourPrint::new(film, &paper, &enlarger, losses).map(Way::Print)
-        };
-        let toning = || Toning::new(&settings.tone.baths, losses.sulphide);
-        let silver = |paper| {
-            let material = SilverMaterial::silver(&paper, toning(), losses);
-            SilverPicture::print(film, &paper, &material, settings.grade, log_exposure)
-        };
-        match (stock.kind, settings.view.unwrap_or(natural_view(stock.kind))) {
-            (StockKind::ScreenPlate, _) => ScreenPlate::new(film).map(Way::Screen),
-            (StockKind::Instant, _) => DyePicture::of_slide(film, losses, &Enlarger::neutral()).map(Way::Slide),
-            (StockKind::BlackAndWhiteInstant, _) => {
+        match stock.kind {
+            StockKind::ScreenPlate => ScreenPlate::new(film).map(Way::Screen),
+            StockKind::Instant => DyePicture::of_slide(film, losses, &Enlarger::neutral()).map(Way::Slide),
+            StockKind::BlackAndWhiteInstant => {
                 let paper = silver_paper(stock, &settings.paper, finish)?;
-                let material = SilverMaterial::silver(&paper, toning(), losses);
+                let material = SilverMaterial::silver(&paper, settings.toning(), losses);
                 Some(Way::Silver(SilverPicture::instant(film, &material)))
             }
-            (StockKind::ContactPrint, _) => {
-                let process = stock.process.as_ref()?;
-                // a process's own image keeps its kind; only what a bath turns is silver's
-                let toning = Toning::new(&settings.tone.baths, 0.0);
-                let material = SilverMaterial::process(stock, process, settings.tone.pigment, toning, losses);
-                let (black, contrast) = (finish.black_density, settings.contrast);
-                let print = SilverPicture::contact(film, process, black, contrast, &material, log_exposure);
+            StockKind::ContactPrint => in_contact(film, settings).map(Way::Silver),
+            StockKind::Plate => Some(Way::Plate(PlatePicture::new(film, stock.plate.as_ref()?, losses))),
+            _ if view == View::Scan => {
+                let decoding = Decoding::new(SCAN_HEADROOM_STOPS, stock.q);
+                Some(Way::Scan(Scan::new(film, decoding, settings.log_exposure(), settings.filtration_cc)))
+            }
+            StockKind::BlackAndWhiteNegative => {
+                let paper = match view {
+                    View::Transparency => clear_silver_film(stock, finish)?,
+                    _ => silver_paper(stock, &settings.paper, finish)?,
+                };
+                let material = SilverMaterial::silver(&paper, settings.toning(), losses);
+                let print = SilverPicture::print(film, &paper, &material, settings.grade, settings.log_exposure());
                 Some(Way::Silver(print))
             }
-            (StockKind::Plate, _) => Some(Way::Plate(PlatePicture::new(film, stock.plate.as_ref()?, losses))),
-            (_, View::Scan) => {
-                let decoding = Decoding::new(SCAN_HEADROOM_STOPS, stock.q);
-                Some(Way::Scan(Scan::new(film, decoding, log_exposure, settings.filtration_cc)))
-            }
-            (StockKind::Reversal, View::Transparency) => {
+            StockKind::Reversal if view == View::Transparency => {
                 // a light table has no taste: only what was set beyond the stock's own filtration
                 let beyond = std::array::from_fn(|k| settings.filtration_cc[k] - stock.cc[k]);
-                DyePicture::of_slide(film, losses, &Enlarger { filtration_cc: beyond, ..enlarger }).map(Way::Slide)
+                let light = Enlarger { filtration_cc: beyond, ..settings.enlarger() };
+                DyePicture::of_slide(film, losses, &light).map(Way::Slide)
             }
-            (StockKind::Reversal | StockKind::ColourNegative, View::Print) => on_paper(&settings.paper),
-            (StockKind::ColourNegative, View::Transparency) => {
-                on_paper(&PaperChoice { material: Some(PRINT_FILM.into()), ..settings.paper.clone() })
+            StockKind::ColourNegative if view == View::Transparency => {
+                let choice = PaperChoice { material: Some(PRINT_FILM.into()), ..settings.paper.clone() };
+                on_paper(film, settings, &choice).map(Way::Print)
             }
-            (StockKind::BlackAndWhiteNegative, View::Print) => {
-                Some(Way::Silver(silver(silver_paper(stock, &settings.paper, finish)?)))
-            }
-            (StockKind::BlackAndWhiteNegative, View::Transparency) => {
-                Some(Way::Silver(silver(clear_silver_film(stock, finish)?)))
+            StockKind::Reversal | StockKind::ColourNegative => {
+                on_paper(film, settings, &settings.paper).map(Way::Print)
             }
         }
     }
@@ -138,7 +169,7 @@ impl Viewing {
     /// print.
     pub fn linear_srgb(&self, densities: [f32; 3]) -> [f32; 3] {
         let print = self.unbent(densities);
-        self.bend.as_ref().map_or(print, |bend| bend.apply(print))
+        self.bend.as_ref().map_or(print, |bend| bend.of(print))
     }
 
     /// The finished print as the display shows it: fitted into its gamut.

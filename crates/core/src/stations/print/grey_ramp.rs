@@ -1,9 +1,9 @@
 //! The print of a grey scale: what every tone of the picture becomes.
 
 use super::exact::Viewing;
-use super::settings::PrintSettings;
 use crate::colour::lab::{self, Lab};
 use crate::colour::space::SRGB_LUMINANCE;
+use crate::controls::Values;
 use crate::error::CoreError;
 use crate::stations::film::FilmResponse;
 
@@ -15,14 +15,15 @@ const STOPS: (f64, f64) = (-8.0, 6.0);
 pub struct PrintTone {
     /// Linear sRGB, as it is shown.
     pub rgb: [f64; 3],
+    /// The print's colour in D50.
     pub lab: Lab,
     /// Visual density: -log10 of the luminance, white 0.
     pub density: f64,
 }
 
 /// Neutral tones from dark to light through film and print, without grain.
-pub fn grey_ramp(film: &FilmResponse, settings: &PrintSettings, count: usize) -> Result<Vec<PrintTone>, CoreError> {
-    let viewing = Viewing::new(film, settings)?;
+pub fn grey_ramp(film: &FilmResponse, values: &Values, count: usize) -> Result<Vec<PrintTone>, CoreError> {
+    let viewing = Viewing::of(film, values)?;
     let at = |i: usize| {
         let stop = STOPS.0 + (STOPS.1 - STOPS.0) * i as f64 / (count - 1).max(1) as f64;
         let exposure = film.grey + stop * 2f64.log10();

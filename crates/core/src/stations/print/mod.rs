@@ -15,6 +15,7 @@
 pub mod acutance;
 pub mod bend;
 pub mod colour_print;
+pub mod columns;
 pub mod dye_tracking;
 pub mod enlarger;
 pub mod exact;
@@ -25,6 +26,7 @@ pub mod graded_print;
 pub mod grey_ramp;
 pub mod paper;
 pub mod plate;
+pub mod printing;
 pub mod scan;
 pub mod screen;
 pub mod settings;
@@ -32,10 +34,39 @@ pub mod stage;
 pub mod strength;
 pub mod table;
 pub mod transparency;
+pub mod variations;
 pub mod viewing;
 
-pub use bend::{Bend, Fit};
+pub use bend::Bend;
 pub use exact::Viewing;
 pub use grey_ramp::{PrintTone, grey_ramp};
-pub use settings::PrintSettings;
+pub use printing::{Printed, Printing};
+pub use settings::{FinishedSettings, PrintSettings};
 pub use stage::PrintStage;
+
+use std::sync::Arc;
+
+use self::acutance::Acutance;
+use self::strength::Strengthened;
+use crate::effect::Finishing;
+use crate::stations::lens::Light;
+use crate::stations::tone::ToneSettings;
+
+/// What is done to the print once it is made, in order. `light` is the picture's own, for what is missing of the
+/// strength.
+pub fn join(
+    finishing: &mut Finishing,
+    settings: &FinishedSettings,
+    tone: &ToneSettings,
+    pitch_um: f64,
+    light: &Arc<Light>,
+) {
+    if let Some(bend) = Bend::new(&settings.curves, tone) {
+        bend.join(finishing);
+    }
+    finishing.push(Acutance::new(&settings.acutance, pitch_um));
+    if let Some(mix) = Strengthened::new(settings.strength, light.clone(), finishing.fitted) {
+        finishing.push(Some(mix));
+        finishing.fitted = true;
+    }
+}

@@ -24,6 +24,7 @@ pub struct PlatePicture {
 }
 
 impl PlatePicture {
+    /// A developed plate after its years.
     pub fn new(film: &FilmResponse, plate: &Plate, losses: &Losses) -> Self {
         let viewer = Viewer::under(&TABLES.d50);
         let seen = |reflectance: f64, tint: &[[f64; 3]]| {

@@ -41,10 +41,12 @@ pub struct ScreenPlate {
     colours: [[f32; 3]; 4],
     /// Coverage where the mosaic is not resolved.
     pub mean: Coverage,
+    /// How the filters lie.
     pub mosaic: ScreenMosaic,
 }
 
 impl ScreenPlate {
+    /// `None` for films without a mosaic.
     pub fn new(film: &FilmResponse) -> Option<Self> {
         let mosaic = film.stock.screen.clone()?;
         let viewer = Viewer::under(&viewing_light(film.stock.view.as_deref()?)?);

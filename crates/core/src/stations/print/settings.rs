@@ -1,15 +1,18 @@
 //! The controls of Print.
+#![allow(missing_docs, reason = "a control says itself in its help, and the settings are its values")]
 
+use super::columns;
 use crate::colour::hue_bands::BANDS;
-use crate::controls::{Choice, Control, Kind, Own, Unit, Values, range};
+use crate::controls::{Choice, Choices, Column, Control, Kind, Own, Unit, Values, choices, range};
 use crate::stations::Station;
 use crate::stations::tone::ToneSettings;
-use crate::stations::years::YearsSettings;
+use crate::stations::tone::settings::BathSettings;
+use crate::stations::years::{Losses, YearsSettings};
 use crate::stock::material::{graded_paper, print_material};
 use crate::stock::{Stock, StockKind};
 
-const fn control(id: &'static str, group: &'static str, label: &'static str) -> Control {
-    Control::scalar(id, Station::Print, group, label)
+const fn control(id: &'static str, column: &'static Column, label: &'static str) -> Control {
+    Control::scalar(id, Station::Print, column, label)
 }
 
 fn can_be_printed(stock: &Stock) -> bool {
@@ -24,17 +27,23 @@ fn is_silver_print(stock: &Stock) -> bool {
     stock.kind == StockKind::BlackAndWhiteNegative
 }
 
+choices! {
+    /// How the developed film is looked at.
+    pub enum View {
+        AsMeant = "meant", "As meant";
+        Print = "print", "Print";
+        Transparency = "transparency", "Clear";
+        Scan = "scan", "Scan";
+    }
+}
+
 pub const VIEW: Control = Control {
-    kind: Kind::Choice(&[
-        Choice { id: "meant", label: "As meant" },
-        Choice { id: "print", label: "Print" },
-        Choice { id: "transparency", label: "Clear" },
-        Choice { id: "scan", label: "Scan" },
-    ]),
+    kind: Kind::Choice(View::CHOICES),
     own: Own::StockChoice(|_| "meant"),
     applies: can_be_printed,
-    help: "As meant: a negative is printed, a slide looked through. Or a print on paper, a positive on clear film, a flat scan.",
-    ..control("print.view", "Paper", "Seen as")
+    help: "As meant: a negative is printed, a slide looked through. Or a print on paper, a positive on clear film, \
+        a flat scan.",
+    ..control("print.view", &columns::PAPER, "Seen as")
 };
 
 /// Papers and print films for colour by id.
@@ -55,7 +64,7 @@ pub const PAPER: Control = Control {
     }),
     applies: is_colour_film,
     help: "The emulsion of the colour paper or print film.",
-    ..control("print.paper", "Paper", "Paper")
+    ..control("print.paper", &columns::PAPER, "Paper")
 };
 
 pub const SURFACE: Control = Control {
@@ -69,7 +78,7 @@ pub const SURFACE: Control = Control {
     ),
     applies: can_be_printed,
     help: "Gloss has the deepest black, matt the shallowest.",
-    ..control("print.surface", "Paper", "Surface")
+    ..control("print.surface", &columns::PAPER, "Surface")
 };
 pub const TONE: Control = Control {
     kind: Kind::Choice(&[
@@ -84,7 +93,7 @@ pub const TONE: Control = Control {
     }),
     applies: can_be_printed,
     help: "The colour of the paper's base and, in black and white, of its silver.",
-    ..control("print.tone", "Paper", "Tone")
+    ..control("print.tone", &columns::PAPER, "Tone")
 };
 pub const GRADE: Control = Control {
     unit: Unit::Grade,
@@ -92,7 +101,7 @@ pub const GRADE: Control = Control {
     own: Own::Stock(|stock| stock.grade.unwrap_or(2.0)),
     applies: is_silver_print,
     help: "The paper's contrast: 0 is soft, 5 is hard.",
-    ..control("print.grade", "Paper", "Grade")
+    ..control("print.grade", &columns::PAPER, "Grade")
 };
 /// Whose paper has a contrast of its own and no grades.
 fn has_contrast(stock: &Stock) -> bool {
@@ -105,7 +114,7 @@ pub const CONTRAST: Control = Control {
     ratio: true,
     applies: has_contrast,
     help: "Contrast of the paper or process, relative to its own.",
-    ..control("print.contrast", "Paper", "Paper contrast")
+    ..control("print.contrast", &columns::PAPER, "Paper contrast")
 };
 
 /// What is exposed onto paper, by enlarger or in contact.
@@ -119,7 +128,7 @@ pub const EXPOSURE: Control = Control {
     two_sided: true,
     applies: is_exposed,
     help: "Light on the paper, in stops. More exposure gives a darker print, from a slide a lighter one.",
-    ..control("print.exposure", "Enlarger", "Print exposure")
+    ..control("print.exposure", &columns::ENLARGER, "Print exposure")
 };
 
 const fn filter(id: &'static str, label: &'static str) -> Control {
@@ -128,7 +137,7 @@ const fn filter(id: &'static str, label: &'static str) -> Control {
         kind: range(-60.0, 60.0, 1.0, 0),
         two_sided: true,
         applies: is_colour_film,
-        ..control(id, "Enlarger", label)
+        ..control(id, &columns::ENLARGER, label)
     }
 }
 
@@ -152,7 +161,7 @@ pub const KEEP_BRIGHTNESS: Control = Control {
     own: Own::Switch(false),
     applies: is_colour_film,
     help: "Makes up with exposure for the light that the filters take.",
-    ..control("print.filter.keep", "Enlarger", "Keep brightness")
+    ..control("print.filter.keep", &columns::ENLARGER, "Keep brightness")
 };
 
 /// Density of solid black that the stock's own paper or film reaches.
@@ -176,7 +185,7 @@ pub const WHITE: Control = Control {
     unit: Unit::Density,
     kind: range(0.0, 0.6, 0.01, 2),
     help: "Density added to the paper's white.",
-    ..control("print.white", "White and black", "Paper white")
+    ..control("print.white", &columns::WHITE_AND_BLACK, "Paper white")
 };
 pub const BLACK: Control = Control {
     unit: Unit::Density,
@@ -184,14 +193,14 @@ pub const BLACK: Control = Control {
     own: Own::Stock(own_black),
     ratio: true,
     help: "Density of the deepest black. Lower lifts the blacks.",
-    ..control("print.black", "White and black", "Black")
+    ..control("print.black", &columns::WHITE_AND_BLACK, "Black")
 };
 pub const STRENGTH: Control = Control {
     unit: Unit::Percent,
     kind: range(0.0, 100.0, 1.0, 0),
     own: Own::Neutral(100.0),
     help: "Strength of film and print together; what is missing is the plain picture.",
-    ..control("print.strength", "White and black", "Strength")
+    ..control("print.strength", &columns::WHITE_AND_BLACK, "Strength")
 };
 
 const fn acutance(id: &'static str, label: &'static str) -> Control {
@@ -199,7 +208,7 @@ const fn acutance(id: &'static str, label: &'static str) -> Control {
         kind: range(-1.0, 2.0, 0.01, 2),
         two_sided: true,
         help: "Sharpness of edges: what development at the border of light and dark does. Below 0 it softens.",
-        ..control(id, "Acutance", label)
+        ..control(id, &columns::ACUTANCE, label)
     }
 }
 
@@ -209,7 +218,7 @@ pub const FINE_RADIUS: Control = Control {
     kind: range(2.0, 40.0, 0.5, 1),
     own: Own::Neutral(12.0),
     help: "Reach of the fine part, on the film.",
-    ..control("print.acutance.fine_radius", "Acutance", "Fine radius")
+    ..control("print.acutance.fine_radius", &columns::ACUTANCE, "Fine radius")
 };
 pub const COARSE: Control = acutance("print.acutance.coarse", "Coarse");
 pub const COARSE_RADIUS: Control = Control {
@@ -217,7 +226,7 @@ pub const COARSE_RADIUS: Control = Control {
     kind: range(40.0, 200.0, 1.0, 0),
     own: Own::Neutral(90.0),
     help: "Reach of the coarse part, on the film.",
-    ..control("print.acutance.coarse_radius", "Acutance", "Coarse radius")
+    ..control("print.acutance.coarse_radius", &columns::ACUTANCE, "Coarse radius")
 };
 
 const fn curve(id: &'static str, tab: &'static str) -> Control {
@@ -227,7 +236,7 @@ const fn curve(id: &'static str, tab: &'static str) -> Control {
         kind: Kind::Curve,
         own: Own::Line,
         help: "Tone of the print: from its own tones (across) to wanted ones (up), 0 is black.",
-        ..control(id, "Print curve", tab)
+        ..control(id, &columns::PRINT_CURVE, tab)
     }
 }
 
@@ -256,7 +265,7 @@ macro_rules! band {
                 kind: range(-40.0, 40.0, 1.0, 0),
                 two_sided: true,
                 help: "Turns this hue of the print towards its neighbours.",
-                ..control(concat!("print.band.", $name, ".hue"), "Hues of the print", "Hue")
+                ..control(concat!("print.band.", $name, ".hue"), &columns::HUES_OF_THE_PRINT, "Hue")
             },
             saturation: Control {
                 tab: $tab,
@@ -264,7 +273,7 @@ macro_rules! band {
                 kind: range(-100.0, 100.0, 1.0, 0),
                 two_sided: true,
                 help: "Saturation of this hue in the print.",
-                ..control(concat!("print.band.", $name, ".saturation"), "Hues of the print", "Saturation")
+                ..control(concat!("print.band.", $name, ".saturation"), &columns::HUES_OF_THE_PRINT, "Saturation")
             },
             lightness: Control {
                 tab: $tab,
@@ -272,7 +281,7 @@ macro_rules! band {
                 kind: range(-100.0, 100.0, 1.0, 0),
                 two_sided: true,
                 help: "Lightness of this hue in the print.",
-                ..control(concat!("print.band.", $name, ".lightness"), "Hues of the print", "Lightness")
+                ..control(concat!("print.band.", $name, ".lightness"), &columns::HUES_OF_THE_PRINT, "Lightness")
             },
         }
     };
@@ -336,14 +345,6 @@ pub const CONTROLS: [Control; SIMPLE.len() + CURVES.len() + 3 * BANDS] = {
     list
 };
 
-/// How the developed film is looked at.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum View {
-    Print,
-    Transparency,
-    Scan,
-}
-
 /// Paper as chosen; `None` is the stock's own.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct PaperChoice {
@@ -367,17 +368,42 @@ pub struct FinishSettings {
     pub black_density: Option<f64>,
     /// Density of black as the stock has it.
     pub own_black_density: f64,
-    /// Points of the master, red, green and blue curve that are not straight.
-    pub curves: [Option<Vec<[f64; 2]>>; 4],
     /// Hue in degrees, saturation and lightness in -1..1, by band.
     pub bands: [[f64; 3]; BANDS],
 }
 
-/// The values of the station.
+/// Points of the master, red, green and blue curve that are not straight.
+pub type PrintCurves = [Option<Vec<[f64; 2]>>; 4];
+
+/// What follows the table of the print.
+#[derive(Debug, Clone, PartialEq)]
+pub struct FinishedSettings {
+    pub curves: PrintCurves,
+    /// Fine and coarse.
+    pub acutance: [Edge; 2],
+    /// 0..1.
+    pub strength: f64,
+}
+
+impl FinishedSettings {
+    pub fn read(values: &Values) -> Self {
+        let edge = |amount: &Control, radius: &Control| Edge {
+            amount: values.number(amount),
+            radius_um: values.number(radius),
+        };
+        Self {
+            curves: CURVES.each_ref().map(|c| values.bent_curve(c)),
+            acutance: [edge(&FINE, &FINE_RADIUS), edge(&COARSE, &COARSE_RADIUS)],
+            strength: values.number(&STRENGTH) / 100.0,
+        }
+    }
+}
+
+/// All that acts between density and reflectance; its whole is the key of the table. What baths and years make of the
+/// print's materials belongs to it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PrintSettings {
-    /// `None`: what the developed film is meant for.
-    pub view: Option<View>,
+    pub view: View,
     pub paper: PaperChoice,
     pub exposure_stops: f64,
     pub grade: f64,
@@ -385,31 +411,25 @@ pub struct PrintSettings {
     pub filtration_cc: [f64; 3],
     pub keep_brightness: bool,
     pub finish: FinishSettings,
-    /// Fine and coarse.
-    pub acutance: [Edge; 2],
-    /// 0..1.
-    pub strength: f64,
-    /// What Tone and Years do to the print: most of it acts inside the way from density to reflectance.
-    pub tone: ToneSettings,
-    pub years: YearsSettings,
+    /// In their order.
+    pub baths: Vec<BathSettings>,
+    /// The pigment where it was chosen.
+    pub pigment: Option<[u8; 3]>,
+    pub losses: Losses,
 }
 
 impl PrintSettings {
     pub fn read(values: &Values) -> Self {
+        Self::of(values, &ToneSettings::read(values), &YearsSettings::read(values))
+    }
+
+    /// With what was read of the two stations that change its materials.
+    pub fn of(values: &Values, tone: &ToneSettings, years: &YearsSettings) -> Self {
         let stock = values.stock();
         let stated = |c: &Control| values.stated(c).and_then(|v| v.choice()).map(str::to_owned);
-        let view = match values.stated(&VIEW).and_then(|v| v.choice()) {
-            Some("print") => Some(View::Print),
-            Some("transparency") => Some(View::Transparency),
-            Some("scan") => Some(View::Scan),
-            _ => None,
-        };
-        let edge = |amount: &Control, radius: &Control| Edge {
-            amount: values.number(amount),
-            radius_um: values.number(radius),
-        };
+        let view = if can_be_printed(stock) { values.chosen(&VIEW) } else { View::AsMeant };
         Self {
-            view: view.filter(|_| can_be_printed(stock)),
+            view,
             paper: PaperChoice { material: stated(&PAPER), surface: stated(&SURFACE), tone: stated(&TONE) },
             exposure_stops: values.number(&EXPOSURE),
             grade: values.number(&GRADE),
@@ -420,29 +440,19 @@ impl PrintSettings {
                 white_density: values.number(&WHITE),
                 black_density: values.stated_number(&BLACK),
                 own_black_density: own_black(stock),
-                curves: CURVES.each_ref().map(|c| values.bent_curve(c)),
                 bands: HUE_BANDS.each_ref().map(|b| {
                     let share = |c: &Control| values.number(c) / 100.0;
                     [values.number(&b.hue), share(&b.saturation), share(&b.lightness)]
                 }),
             },
-            acutance: [edge(&FINE, &FINE_RADIUS), edge(&COARSE, &COARSE_RADIUS)],
-            strength: values.number(&STRENGTH) / 100.0,
-            tone: ToneSettings::read(values),
-            years: YearsSettings::read(values),
+            baths: tone.baths.clone(),
+            pigment: tone.pigment,
+            losses: years.losses,
         }
     }
 
     /// The stock's own values.
     pub fn own(stock: &Stock) -> Self {
         Self::read(&Values::own(stock))
-    }
-
-    /// The settings without those that act after the table, for keys.
-    pub fn of_the_table(&self) -> Self {
-        let none = Edge { amount: 0.0, radius_um: 0.0 };
-        let (tone, years) = (self.tone.of_the_table(), self.years.of_the_table());
-        let finish = FinishSettings { curves: Default::default(), ..self.finish.clone() };
-        Self { finish, acutance: [none; 2], strength: 1.0, tone, years, ..self.clone() }
     }
 }

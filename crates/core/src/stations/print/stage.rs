@@ -13,12 +13,14 @@ use super::screen::{Coverage, ScreenPlate};
 use super::table::{PrintTable, encode_working};
 use crate::colour::space::SRGB_TO_WIDE;
 use crate::colour::transfer::{decode_srgb, decode_srgb_f32, encode_srgb};
+use crate::memory::Memory;
 use crate::numeric::Sampled;
 use crate::numeric::matrix::dot;
 use crate::numeric::quadrature::normal_nodes;
 use crate::output::{self, Encoder};
 use crate::picture::Picture;
 use crate::picture::buffer::{Display, LayerDensity, Reflectance};
+use crate::prepare::Kept;
 use crate::stations::film::FilmResponse;
 use crate::stations::film::grain::UnresolvedGrain;
 use crate::stock::ABOVE_DMAX;
@@ -29,8 +31,11 @@ const SINGLE_SAMPLES: usize = 512;
 /// Density to reflectance, encoded in the working space.
 #[derive(Debug, Clone)]
 pub enum Tables {
+    /// Three layers to a colour.
     Colour(PrintTable),
+    /// One layer to a colour, channel by channel.
     Single([Sampled; 3]),
+    /// A screen plate, computed pixel by pixel.
     Screen(Box<(ScreenPlate, Finish)>),
 }
 
@@ -40,6 +45,28 @@ pub struct PrintStage {
     reflectance: Tables,
     /// Density to display values.
     display: Option<Tables>,
+}
+
+impl Kept for Tables {
+    /// About.
+    fn bytes(&self) -> usize {
+        600_000
+    }
+
+    fn share(memory: &Memory) -> usize {
+        memory.tables
+    }
+}
+
+impl Kept for PrintStage {
+    /// About.
+    fn bytes(&self) -> usize {
+        1_200_000
+    }
+
+    fn share(memory: &Memory) -> usize {
+        memory.prints
+    }
 }
 
 impl Tables {
@@ -151,6 +178,7 @@ fn channels(end: f64, samples: &[[f32; 3]]) -> [Sampled; 3] {
 }
 
 impl PrintStage {
+    /// With the display's table, where there can be one.
     pub fn new(tables: Tables) -> Self {
         Self { display: tables.displayed(), reflectance: tables }
     }

@@ -5,12 +5,17 @@
 
 use multiversion::multiversion;
 
+use std::sync::Arc;
+
 use crate::colour::gamut::Compressor;
 use crate::colour::oklab::WideToOklab;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
-use crate::numeric::matrix::dot;
-use crate::picture::Picture;
+use crate::effect::{Effect, FilmFrame};
+use crate::key::{Key, key};
+use crate::output::fit::turn;
 use crate::picture::buffer::{Reflectance, SceneLight};
+use crate::picture::{Picture, Region};
+use crate::stations::lens::Light;
 use crate::stations::scene::decoding::Decoding;
 
 /// The mix, prepared.
@@ -40,7 +45,7 @@ impl Strength {
     }
 
     /// Mixes the plain picture of the same rectangle into the print.
-    pub fn apply(&self, print: &mut Picture<Reflectance>, light: &Picture<SceneLight>) {
+    pub fn mix(&self, print: &mut Picture<Reflectance>, light: &Picture<SceneLight>) {
         let plain = [light.plane(0), light.plane(1), light.plane(2)];
         if let Some(planes) = print.three_mut() {
             mix(self, planes, plain);
@@ -60,9 +65,29 @@ impl Strength {
     }
 }
 
-#[inline(always)]
-fn turn(m: &[[f32; 3]; 3], v: [f32; 3]) -> [f32; 3] {
-    [dot(&m[0], v[0], v[1], v[2]), dot(&m[1], v[0], v[1], v[2]), dot(&m[2], v[0], v[1], v[2])]
+/// The mix with the light of the same picture.
+pub struct Strengthened {
+    strength: Strength,
+    light: Arc<Light>,
+}
+
+impl Strengthened {
+    /// `None` at full strength.
+    pub fn new(share: f64, light: Arc<Light>, fitted: bool) -> Option<Self> {
+        let strength = Strength::new(share, light.scene().decoding(), fitted)?;
+        Some(Self { strength, light })
+    }
+}
+
+impl Effect<Reflectance> for Strengthened {
+    fn key(&self) -> Key {
+        key(&[&"strength", &self.strength.share, &self.strength.gamut.is_some(), &self.light.key()])
+    }
+
+    fn apply(&self, frame: &FilmFrame, mut print: Picture<Reflectance>, part: Region) -> Picture<Reflectance> {
+        self.strength.mix(&mut print, &self.light.over(frame.source, part));
+        print
+    }
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
@@ -93,7 +118,7 @@ mod tests {
         let light =
             Picture::from_planes(Region::whole(1, 1), to_wide(decoding.apply(colour)).map(|v| vec![v]).to_vec());
         let mut print = Picture::from_planes(Region::whole(1, 1), vec![vec![0.02]; 3]);
-        Strength::new(0.0, decoding, false).unwrap().apply(&mut print, &light);
+        Strength::new(0.0, decoding, false).unwrap().mix(&mut print, &light);
         for (k, v) in to_wide(colour).iter().enumerate() {
             assert!((print.plane(k)[0] - v).abs() < 1e-4, "{k}");
         }

@@ -26,12 +26,14 @@ pub struct DyeMaterial {
     pub dyes: [Spectrum; 3],
     /// Spectral density of the clear base.
     pub base: Spectrum,
+    /// The light behind it.
     pub light: Spectrum,
     /// Densities of the layers where nothing was formed: the brightest white, shown as 1.
     pub clear: [f64; 3],
 }
 
 impl DyePicture {
+    /// Seen by the standard observer.
     pub fn new(material: &DyeMaterial) -> Self {
         let viewer = Viewer::under(&material.light);
         let spectra = &material.dyes;

@@ -51,6 +51,7 @@ struct Sample {
 }
 
 impl DyeStack {
+    /// Dyes on a base as weighted by three sensitivities.
     pub fn new(base: &Spectrum, dyes: &[Spectrum; 3], weights: &[Spectrum; 3]) -> Self {
         let exponent = |d: f64| (-d) as f32 * LOG2_OF_10;
         let sample = |i: usize| Sample {
@@ -61,6 +62,7 @@ impl DyeStack {
         Self { samples: (0..SAMPLES).map(sample).collect() }
     }
 
+    /// Dyes on a base as a viewer sees them.
     pub fn viewed(base: &Spectrum, dyes: &[Spectrum; 3], viewer: &Viewer) -> Self {
         Self::new(base, dyes, &viewer.weights)
     }

@@ -11,9 +11,11 @@ use multiversion::multiversion;
 
 use super::luminance;
 use crate::colour::space::WIDE_LUMINANCE as LUMINANCE;
+use crate::memory::Memory;
 use crate::picture::buffer::SceneLight;
 use crate::picture::guided::LocalLines;
 use crate::picture::{Picture, Plane};
+use crate::prepare::Kept;
 
 /// Half side of the patch of the dark channel, as a share of the frame's diagonal.
 const PATCH: f64 = 0.012;
@@ -70,9 +72,15 @@ impl AirFacts {
             transmission: LocalLines::fit(&guide, &transmission, radius, REFINEMENT.1),
         }
     }
+}
 
-    pub fn bytes(&self) -> usize {
+impl Kept for AirFacts {
+    fn bytes(&self) -> usize {
         self.transmission.bytes()
+    }
+
+    fn share(memory: &Memory) -> usize {
+        memory.airs
     }
 }
 
@@ -103,6 +111,7 @@ pub struct Air {
 }
 
 impl Air {
+    /// `None` where the air stays as it is.
     pub fn new(amount: f64, exposure_stops: f64) -> Option<Self> {
         (amount != 0.0).then_some(Self { amount: amount as f32, exposure_stops: exposure_stops as f32 })
     }

@@ -16,8 +16,11 @@ use crate::picture::buffer::SceneLight;
 /// Hue in degrees, saturation in -1..1, lightness in stops of one band.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Band {
+    /// Turn of the hue.
     pub hue_degrees: f64,
+    /// -1 to 1.
     pub saturation: f64,
+    /// Stops of light.
     pub stops: f64,
 }
 
@@ -28,6 +31,7 @@ pub struct ColourSettings {
     pub saturation: f64,
     /// -1..1.
     pub quiet: f64,
+    /// By hue.
     pub bands: [Band; BANDS],
 }
 

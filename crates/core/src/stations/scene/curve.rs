@@ -34,6 +34,7 @@ impl SceneCurve {
         tables.iter().any(Option::is_some).then_some(Self { tables })
     }
 
+    /// Bends a tile of light.
     pub fn apply(&self, light: &mut Picture<SceneLight>) {
         for (index, table) in self.tables.iter().enumerate() {
             if let Some(table) = table {

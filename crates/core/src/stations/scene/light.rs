@@ -22,6 +22,7 @@ pub struct PlainLight {
 }
 
 impl PlainLight {
+    /// With the camera's rendering taken back, balanced and exposed.
     pub fn new(settings: &SceneSettings) -> Self {
         let balanced = balance(settings.temperature_kelvin, settings.tint_cc);
         let exposed = balanced.scaled(2f64.powf(settings.exposure_stops));

@@ -2,8 +2,10 @@
 //!
 //! Any number of them. Air, zone placement and local contrast join the global ones before anything is multiplied, so
 //! that they rest on the same bases; light and warmth follow, colour comes last. Softness is handed to the lens.
+#![allow(missing_docs, reason = "a control says itself in its help, and the settings are its values")]
 
 use super::colour::{ColourSettings, SceneColour};
+use super::columns;
 use super::structure::{Structure, StructureSettings, ZONES};
 use super::white_balance::{OWN_KELVIN, balance};
 use crate::controls::{Control, List, Own, Unit, Values, range};
@@ -18,13 +20,13 @@ const fn member(id: &'static str, label: &'static str) -> Control {
         picture_specific: true,
         two_sided: true,
         kind: range(-1.0, 1.0, 0.01, 2),
-        ..Control::scalar(id, Station::Scene, "Dodge and burn", label)
+        ..Control::scalar(id, Station::Scene, &columns::DODGE_AND_BURN, label)
     }
 }
 
 pub const WHERE: Control = Control {
     help: "The mask through which it acts; without one it does nothing.",
-    ..Control::mask("scene.local.mask", Station::Scene, "Dodge and burn", "In")
+    ..Control::mask("scene.local.mask", Station::Scene, &columns::DODGE_AND_BURN, "In")
 };
 pub const EXPOSURE: Control = Control {
     unit: Unit::Stops,

@@ -2,13 +2,12 @@
 
 use multiversion::multiversion;
 
+pub use crate::colour::space::MID_GREY;
 use crate::colour::space::WIDE_LUMINANCE as LUMINANCE;
 use crate::numeric::log2;
 use crate::picture::Picture;
 use crate::picture::buffer::SceneLight;
 
-/// Light of mid grey, zone V.
-pub const MID_GREY: f32 = 0.18;
 /// Light, relative to mid grey, that is added before the logarithm, so that black is a tone and not an abyss.
 const FLOOR: f32 = 1.0 / 1024.0;
 

@@ -52,6 +52,7 @@ const RENDERINGS: [f64; 2] = [0.6, 1.1];
 /// What a picture measures, in stops from mid grey at no exposure.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Measured {
+    /// Middle of the picture's tones, in stops from mid grey.
     pub key: f64,
     /// 2nd and 98th percentile.
     pub range: [f64; 2],
@@ -78,9 +79,13 @@ impl Measured {
 /// Values that seat a picture on a film.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Proposal {
+    /// Proposed exposure.
     pub exposure_stops: f64,
+    /// Proposed light of the scene.
     pub temperature_kelvin: f64,
+    /// Proposed tint.
     pub tint_cc: f64,
+    /// Proposed exponent of the camera's rendering.
     pub rendering_exponent: f64,
 }
 

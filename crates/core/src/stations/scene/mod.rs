@@ -10,6 +10,7 @@
 
 pub mod air;
 pub mod colour;
+pub mod columns;
 pub mod curve;
 pub mod decoding;
 pub mod light;

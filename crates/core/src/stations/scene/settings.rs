@@ -1,13 +1,15 @@
 //! The controls of Scene.
+#![allow(missing_docs, reason = "a control says itself in its help, and the settings are its values")]
 
 use super::colour::Band;
 pub use super::colour::ColourSettings;
+use super::columns;
 use super::local::LocalSettings;
 use super::noise::NoiseSettings;
 pub use super::structure::{StructureSettings, ZONES};
 use super::white_balance::OWN_KELVIN;
 use crate::colour::hue_bands::BANDS;
-use crate::controls::{Control, Kind, Own, Scale, Unit, Values, range};
+use crate::controls::{Column, Control, Kind, Own, Scale, Unit, Values, range};
 use crate::stations::Station;
 use crate::stock::Stock;
 
@@ -16,8 +18,8 @@ const OWN_HEADROOM: f64 = 1.0;
 /// Tones that are balanced apart: shadows, mid-tones, lights.
 pub const TONES: usize = 3;
 
-const fn control(id: &'static str, group: &'static str, label: &'static str) -> Control {
-    Control::scalar(id, Station::Scene, group, label)
+const fn control(id: &'static str, column: &'static Column, label: &'static str) -> Control {
+    Control::scalar(id, Station::Scene, column, label)
 }
 
 pub const EXPOSURE: Control = Control {
@@ -26,20 +28,20 @@ pub const EXPOSURE: Control = Control {
     two_sided: true,
     picture_specific: true,
     help: "Light before the film, in stops. Brightening here is clean; brightening the print is not.",
-    ..control("scene.exposure", "Light", "Exposure")
+    ..control("scene.exposure", &columns::LIGHT, "Exposure")
 };
 pub const HEADROOM: Control = Control {
     unit: Unit::Stops,
     kind: range(0.0, 2.0, 0.05, 2),
     own: Own::Neutral(OWN_HEADROOM),
     help: "Light that near-white regains, so that film has highlights to roll off.",
-    ..control("scene.headroom", "Light", "Highlight headroom")
+    ..control("scene.headroom", &columns::LIGHT, "Highlight headroom")
 };
 pub const RENDERING: Control = Control {
     kind: range(0.5, 1.2, 0.01, 2),
     own: Own::Stock(|stock| stock.q),
     help: "Takes back the contrast that the camera put in. 1.00 leaves it; less is flatter.",
-    ..control("scene.rendering", "Light", "Camera rendering")
+    ..control("scene.rendering", &columns::LIGHT, "Camera rendering")
 };
 pub const TEMPERATURE: Control = Control {
     unit: Unit::Kelvin,
@@ -47,7 +49,7 @@ pub const TEMPERATURE: Control = Control {
     own: Own::Neutral(OWN_KELVIN),
     picture_specific: true,
     help: "The light the scene had. Higher makes the picture warmer, lower cooler.",
-    ..control("scene.temperature", "Balance", "Temperature")
+    ..control("scene.temperature", &columns::BALANCE, "Temperature")
 };
 pub const TINT: Control = Control {
     unit: Unit::Cc,
@@ -55,7 +57,7 @@ pub const TINT: Control = Control {
     two_sided: true,
     picture_specific: true,
     help: "From green (minus) to magenta (plus), as a filter of that density.",
-    ..control("scene.tint", "Balance", "Tint")
+    ..control("scene.tint", &columns::BALANCE, "Tint")
 };
 
 macro_rules! zone {
@@ -66,7 +68,7 @@ macro_rules! zone {
             two_sided: true,
             picture_specific: true,
             help: "Where this tone of the picture is placed, in stops from where it was metered. Detail is kept.",
-            ..control(concat!("scene.zone.", $number), "Zone placement", concat!("Zone ", $label))
+            ..control(concat!("scene.zone.", $number), &columns::ZONE_PLACEMENT, concat!("Zone ", $label))
         }
     };
 }
@@ -90,31 +92,31 @@ pub const AIR: Control = Control {
     kind: range(-1.0, 1.0, 0.01, 2),
     two_sided: true,
     help: "To the left haze is cut, to the right the frame's own light is laid over it, as flare does.",
-    ..control("scene.air", "Air and detail", "Air")
+    ..control("scene.air", &columns::AIR_AND_DETAIL, "Air")
 };
 pub const LOCAL_CONTRAST: Control = Control {
     kind: range(-1.0, 1.0, 0.01, 2),
     two_sided: true,
     help: "Contrast of larger shapes against their surroundings; the picture's range stays.",
-    ..control("scene.local_contrast", "Air and detail", "Local contrast")
+    ..control("scene.local_contrast", &columns::AIR_AND_DETAIL, "Local contrast")
 };
 pub const DETAIL: Control = Control {
     kind: range(-1.0, 1.0, 0.01, 2),
     two_sided: true,
     help: "Contrast of fine texture. To the left it is smoothed, edges stay.",
-    ..control("scene.detail", "Air and detail", "Fine detail")
+    ..control("scene.detail", &columns::AIR_AND_DETAIL, "Fine detail")
 };
 pub const LUMINANCE_NOISE: Control = Control {
     kind: range(0.0, 1.0, 0.01, 2),
     picture_specific: true,
     help: "Smooths the camera's noise before the film, by as much as the picture has.",
-    ..control("scene.noise.luminance", "Air and detail", "Smooth noise")
+    ..control("scene.noise.luminance", &columns::AIR_AND_DETAIL, "Smooth noise")
 };
 pub const COLOUR_NOISE: Control = Control {
     kind: range(0.0, 1.0, 0.01, 2),
     picture_specific: true,
     help: "Smooths blotches of colour that the camera's noise left.",
-    ..control("scene.noise.colour", "Air and detail", "Smooth colour noise")
+    ..control("scene.noise.colour", &columns::AIR_AND_DETAIL, "Smooth colour noise")
 };
 
 const fn curve(id: &'static str, tab: &'static str) -> Control {
@@ -124,7 +126,7 @@ const fn curve(id: &'static str, tab: &'static str) -> Control {
         kind: Kind::Curve,
         own: Own::Line,
         help: "Tone before the film: from the picture's tones (across) to wanted ones (up), 0 is black.",
-        ..control(id, "Scene curve", tab)
+        ..control(id, &columns::SCENE_CURVE, tab)
     }
 }
 
@@ -142,7 +144,7 @@ pub const SATURATION: Control = Control {
     kind: range(-100.0, 100.0, 1.0, 0),
     two_sided: true,
     help: "Saturation of all colours before the film; hue and lightness stay.",
-    ..control("scene.saturation", "Colour", "Saturation")
+    ..control("scene.saturation", &columns::COLOUR, "Saturation")
 };
 pub const QUIET: Control = Control {
     tab: "All",
@@ -150,7 +152,7 @@ pub const QUIET: Control = Control {
     kind: range(-100.0, 100.0, 1.0, 0),
     two_sided: true,
     help: "Saturation of pale colours first; skin is spared.",
-    ..control("scene.quiet_colours", "Colour", "Quiet colours")
+    ..control("scene.quiet_colours", &columns::COLOUR, "Quiet colours")
 };
 
 /// Balance of one range of tones along three axes.
@@ -170,7 +172,7 @@ macro_rules! tone {
                 kind: range(-40.0, 40.0, 0.5, 1),
                 two_sided: true,
                 help: "From cyan (minus) to red (plus) in these tones, as a filter of that density.",
-                ..control(concat!("scene.balance.", $name, ".red"), "Colour", "Cyan to red")
+                ..control(concat!("scene.balance.", $name, ".red"), &columns::COLOUR, "Cyan to red")
             },
             green: Control {
                 tab: $tab,
@@ -178,7 +180,7 @@ macro_rules! tone {
                 kind: range(-40.0, 40.0, 0.5, 1),
                 two_sided: true,
                 help: "From magenta (minus) to green (plus) in these tones, as a filter of that density.",
-                ..control(concat!("scene.balance.", $name, ".green"), "Colour", "Magenta to green")
+                ..control(concat!("scene.balance.", $name, ".green"), &columns::COLOUR, "Magenta to green")
             },
             blue: Control {
                 tab: $tab,
@@ -186,7 +188,7 @@ macro_rules! tone {
                 kind: range(-40.0, 40.0, 0.5, 1),
                 two_sided: true,
                 help: "From yellow (minus) to blue (plus) in these tones, as a filter of that density.",
-                ..control(concat!("scene.balance.", $name, ".blue"), "Colour", "Yellow to blue")
+                ..control(concat!("scene.balance.", $name, ".blue"), &columns::COLOUR, "Yellow to blue")
             },
         }
     };
@@ -213,7 +215,7 @@ macro_rules! band {
                 kind: range(-40.0, 40.0, 1.0, 0),
                 two_sided: true,
                 help: "Turns this hue towards its neighbours, before the film.",
-                ..control(concat!("scene.band.", $name, ".hue"), "Hues of the scene", "Hue")
+                ..control(concat!("scene.band.", $name, ".hue"), &columns::HUES_OF_THE_SCENE, "Hue")
             },
             saturation: Control {
                 tab: $tab,
@@ -221,7 +223,7 @@ macro_rules! band {
                 kind: range(-100.0, 100.0, 1.0, 0),
                 two_sided: true,
                 help: "Saturation of this hue, before the film.",
-                ..control(concat!("scene.band.", $name, ".saturation"), "Hues of the scene", "Saturation")
+                ..control(concat!("scene.band.", $name, ".saturation"), &columns::HUES_OF_THE_SCENE, "Saturation")
             },
             lightness: Control {
                 tab: $tab,
@@ -229,7 +231,7 @@ macro_rules! band {
                 kind: range(-2.0, 2.0, 0.05, 2),
                 two_sided: true,
                 help: "Light of this hue, before the film.",
-                ..control(concat!("scene.band.", $name, ".lightness"), "Hues of the scene", "Lightness")
+                ..control(concat!("scene.band.", $name, ".lightness"), &columns::HUES_OF_THE_SCENE, "Lightness")
             },
         }
     };

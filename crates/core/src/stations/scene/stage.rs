@@ -11,8 +11,12 @@ use super::local::{Applied, LocalSettings, Locals};
 use super::settings::{SceneSettings, StructureSettings};
 use super::structure::{Bases, Structure, Surroundings, raised};
 use super::tone_balance::ToneBalance;
+use crate::error::CoreError;
+use crate::key::key;
+use crate::mask::MaskUse;
 use crate::picture::buffer::SceneLight;
 use crate::picture::{Picture, Region, Source};
+use crate::prepare::Prepare;
 use crate::stock::Stock;
 
 /// Scene, prepared from its settings and what was measured on the picture. What is neutral is not there.
@@ -33,7 +37,9 @@ pub struct SceneStage {
 /// What was measured on a picture for Scene, where it is needed.
 #[derive(Debug, Clone, Default)]
 pub struct Measured {
+    /// Its air.
     pub air: Option<Arc<AirFacts>>,
+    /// Tones of surroundings.
     pub bases: Option<Arc<Bases>>,
 }
 
@@ -84,6 +90,31 @@ impl SceneStage {
         }
     }
 
+    /// With what was measured on the picture, which is kept: it does not depend on exposure, nor on what acts after it.
+    pub fn prepared(settings: &SceneSettings, prepare: &Prepare) -> Result<Self, CoreError> {
+        let small = prepare.small;
+        let own = || SceneSettings::own(prepare.stock);
+        let locals = |settings: &SceneSettings| {
+            Locals::new(&settings.locals, settings.exposure_stops, &|place: &MaskUse| prepare.mask(place))
+        };
+        let light = |settings: &SceneSettings, measured: Measured| {
+            Self::new(settings, measured, locals(settings)).light(small, small.region())
+        };
+        let mut measured = Measured::default();
+        if needs_air(settings) {
+            let of_it = of_the_air(settings, own());
+            let air_key = key(&[&"air", &prepare.content, &of_it]);
+            measured.air = Some(prepare.kept(air_key, || Ok(AirFacts::of(&light(&of_it, Measured::default()))))?);
+        }
+        if needs_bases(settings) {
+            let of_them = of_the_bases(settings, own());
+            let known = measured.clone();
+            let bases_key = key(&[&"bases", &prepare.content, &of_them]);
+            measured.bases = Some(prepare.kept(bases_key, || Ok(Bases::of(&light(&of_them, known))))?);
+        }
+        Ok(Self::new(settings, measured, locals(settings)))
+    }
+
     /// What needs no measuring and no mask.
     pub fn unmeasured(settings: &SceneSettings) -> Self {
         Self::new(settings, Measured::default(), Locals::default())
@@ -111,6 +142,12 @@ impl SceneStage {
         self.plain.decoding()
     }
 
+    /// By how many stops the light was exposed.
+    pub fn exposure_stops(&self) -> f64 {
+        self.exposure_stops
+    }
+
+    /// The local adjustments.
     pub fn locals(&self) -> &Locals {
         &self.locals
     }

@@ -8,10 +8,12 @@
 use multiversion::multiversion;
 
 use super::luminance;
+use crate::memory::Memory;
 use crate::numeric::{MonotoneCubic, Sampled, exp2};
 use crate::picture::buffer::SceneLight;
 use crate::picture::guided::LocalLines;
 use crate::picture::{Picture, Plane};
+use crate::prepare::Kept;
 
 /// Zones, 0 to X.
 pub const ZONES: usize = 11;
@@ -94,9 +96,15 @@ impl Bases {
             fine: LocalLines::smoothing(&guide, radius[1], EDGES[1]),
         }
     }
+}
 
-    pub fn bytes(&self) -> usize {
+impl Kept for Bases {
+    fn bytes(&self) -> usize {
         self.wide.bytes() + self.fine.bytes()
+    }
+
+    fn share(memory: &Memory) -> usize {
+        memory.bases
     }
 }
 
@@ -110,6 +118,7 @@ pub struct Structure {
 }
 
 impl Structure {
+    /// `None` where tones and detail stay.
     pub fn new(settings: &StructureSettings, exposure_stops: f64) -> Option<Self> {
         let amount = |v: f64, k: usize| (v as f32) * if v > 0.0 { STRENGTHS[k] } else { 1.0 };
         let amounts = [amount(settings.local_contrast, 0), amount(settings.detail, 1)];
@@ -141,6 +150,7 @@ pub struct Surroundings {
 }
 
 impl Surroundings {
+    /// Stops of every pixel and of what is around it.
     pub fn of(light: &Picture<SceneLight>, bases: &Bases, frame: [u32; 2], exposure_stops: f32) -> Self {
         let tone = luminance::stops(light, exposure_stops);
         let (wide, fine) = (bases.wide.read(frame, light.region, &tone), bases.fine.read(frame, light.region, &tone));

@@ -49,6 +49,7 @@ impl ToneBalance {
         Some(Self { factors: [table(0), table(1), table(2)] })
     }
 
+    /// Balances a tile of light.
     pub fn apply(&self, light: &mut Picture<SceneLight>) {
         let mut tone = vec![0.0f32; light.region.pixels()];
         judge(&mut tone, [light.plane(0), light.plane(1), light.plane(2)]);

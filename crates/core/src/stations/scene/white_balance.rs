@@ -1,6 +1,6 @@
 //! White balance: the colour of the light in the scene.
 
-use crate::colour::adaptation::BRADFORD;
+use crate::colour::adaptation::{BRADFORD, BRADFORD_BACK};
 use crate::colour::illuminant::{black_body, white_point};
 use crate::colour::space::{WIDE_TO_XYZ, XYZ_TO_WIDE};
 use crate::numeric::Matrix3;
@@ -17,8 +17,7 @@ pub fn balance(kelvin: f64, tint_cc: f64) -> Matrix3 {
     let of = |k: f64| BRADFORD.apply(white_point(&black_body(k)));
     let (own, scene) = (of(OWN_KELVIN), of(kelvin));
     let gain = Matrix3::diagonal(std::array::from_fn(|i| own[i] / scene[i]));
-    let back = BRADFORD.inverse().unwrap_or(Matrix3::IDENTITY);
-    let in_xyz = back.after(&gain.after(&BRADFORD));
+    let in_xyz = BRADFORD_BACK.after(&gain.after(&BRADFORD));
     let temperature = XYZ_TO_WIDE.after(&in_xyz.after(&WIDE_TO_XYZ));
     let tint = Matrix3::diagonal([1.0, 10f64.powf(-0.01 * tint_cc), 1.0]);
     let both = tint.after(&temperature);

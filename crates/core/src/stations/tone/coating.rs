@@ -4,6 +4,8 @@
 //! ground is seen; where it is thinner the picture is paler. Addressed by the place on the frame. A model choice.
 
 use super::settings::CoatingSettings;
+use crate::effect::{Effect, FilmFrame};
+use crate::key::{Key, key};
 use crate::numeric::NoiseLayer;
 use crate::numeric::value_noise::ValueNoise;
 use crate::numeric::{exp2, log2, smooth_share};
@@ -37,12 +39,16 @@ impl Coating {
         let seed = u64::from(frame_seed) ^ (u64::from(settings.seed) << 32);
         (settings.edge > 0.0 || settings.uneven > 0.0).then_some(Self { settings: *settings, seed, ground })
     }
+}
 
-    /// Changes a rectangle of a frame.
-    pub fn apply(&self, frame: [u32; 2], print: &mut Picture<Reflectance>) {
-        let region = print.region;
-        let cover = self.cover(frame, region);
-        let density = self.density(frame, region);
+impl Effect<Reflectance> for Coating {
+    fn key(&self) -> Key {
+        key(&[&"coating", &self.settings, &self.seed, &self.ground])
+    }
+
+    fn apply(&self, frame: &FilmFrame, mut print: Picture<Reflectance>, region: Region) -> Picture<Reflectance> {
+        let cover = self.cover(frame.size(), region);
+        let density = self.density(frame.size(), region);
         for index in 0..3 {
             let ground = self.ground[index];
             for ((v, cover), d) in print.plane_mut(index).iter_mut().zip(&cover).zip(&density) {
@@ -55,8 +61,11 @@ impl Coating {
                 *v = ground + cover * (coated - ground);
             }
         }
+        print
     }
+}
 
+impl Coating {
     /// 1 where it is coated.
     fn cover(&self, [width, height]: [u32; 2], region: Region) -> Vec<f32> {
         if self.settings.edge <= 0.0 {
@@ -107,12 +116,13 @@ impl Coating {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::picture::Source;
 
     fn coated(settings: CoatingSettings, region: Region) -> Picture<Reflectance> {
         let coating = Coating::new(&settings, 5, [0.85, 0.8, 0.7]).unwrap();
-        let mut print = Picture::from_planes(region, vec![vec![0.2; region.pixels()]; 3]);
-        coating.apply([300, 200], &mut print);
-        print
+        let print = Picture::from_planes(region, vec![vec![0.2; region.pixels()]; 3]);
+        let source = Source::from_linear_srgb(300, 200, |_, _| [0.2; 3]);
+        coating.apply(&FilmFrame::filling(&source, 36_000.0), print, region)
     }
 
     #[test]

@@ -15,7 +15,7 @@ use crate::numeric::{Sampled, smoothstep};
 /// Oklab chroma of two-tone at full strength, and the lightness it is meant for.
 const TINT: (f64, f64) = (0.11, 0.7);
 /// Where balance moves the meeting of two tones, in L*, and how wide they mix.
-const MEETING: (f64, f64, f64) = (50.0, 35.0, 30.0);
+pub const MEETING: (f64, f64, f64) = (50.0, 35.0, 30.0);
 /// Samples along the scale.
 const SAMPLES: usize = 513;
 /// Scale on which lightness is looked up: L* 0 to 140, for light above white.

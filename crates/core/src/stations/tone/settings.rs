@@ -1,26 +1,23 @@
 //! The controls of Tone.
+#![allow(missing_docs, reason = "a control says itself in its help, and the settings are its values")]
 
+use super::columns;
 use crate::colour::blend::{BLENDS, Blend};
-use crate::controls::{Choice, Control, Kind, List, Own, Unit, Value, Values, range};
+use crate::controls::{Choice, Choices, Column, Control, Kind, List, Own, Unit, Value, Values, choices, range};
 use crate::mask::MaskUse;
 use crate::stations::Station;
 use crate::stock::{Image, Stock, StockKind};
 
-const fn control(id: &'static str, group: &'static str, label: &'static str) -> Control {
-    Control::scalar(id, Station::Tone, group, label)
+const fn control(id: &'static str, column: &'static Column, label: &'static str) -> Control {
+    Control::scalar(id, Station::Tone, column, label)
 }
 
-const fn percent(id: &'static str, group: &'static str, label: &'static str, own: f64) -> Control {
-    Control::percent(id, Station::Tone, group, label, own, 100.0)
+const fn percent(id: &'static str, column: &'static Column, label: &'static str, own: f64) -> Control {
+    Control::percent(id, Station::Tone, column, label, own, 100.0)
 }
 
-const fn colour(id: &'static str, group: &'static str, label: &'static str, own: fn(&Stock) -> [u8; 3]) -> Control {
-    Control { kind: Kind::Colour, own: Own::Colour(own), ..control(id, group, label) }
-}
-
-/// Whether a stock's picture is of silver, or of what was made of it.
-pub fn has_silver(stock: &Stock) -> bool {
-    matches!(stock.kind, StockKind::BlackAndWhiteNegative | StockKind::BlackAndWhiteInstant | StockKind::ContactPrint)
+const fn colour(id: &'static str, column: &'static Column, label: &'static str, own: fn(&Stock) -> [u8; 3]) -> Control {
+    Control { kind: Kind::Colour, own: Own::Colour(own), ..control(id, column, label) }
 }
 
 fn is_coated(stock: &Stock) -> bool {
@@ -43,45 +40,40 @@ fn own_coating(stock: &Stock, which: usize) -> f64 {
     coating.map_or(0.0, |c| c[which])
 }
 
-/// A bath of the sequence.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Toner {
-    Sepia,
-    Selenium,
-    Gold,
-    Copper,
-    Iron,
+choices! {
+    /// What a bath of the sequence holds.
+    pub enum Toner {
+        None = "none", "None";
+        Sepia = "sepia", "Sepia";
+        Selenium = "selenium", "Selenium";
+        Gold = "gold", "Gold";
+        Copper = "copper", "Copper";
+        Iron = "iron", "Iron blue";
+    }
 }
 
 pub const TONER: Control = Control {
-    kind: Kind::Choice(&[
-        Choice { id: "none", label: "None" },
-        Choice { id: "sepia", label: "Sepia" },
-        Choice { id: "selenium", label: "Selenium" },
-        Choice { id: "gold", label: "Gold" },
-        Choice { id: "copper", label: "Copper" },
-        Choice { id: "iron", label: "Iron blue" },
-    ]),
+    kind: Kind::Choice(Toner::CHOICES),
     own: Own::StockChoice(|_| "none"),
-    applies: has_silver,
+    applies: Stock::has_silver,
     help: "What the silver is turned into: sepia takes the lights first, selenium the darks.",
-    ..control("tone.bath.toner", "Baths", "Toner")
+    ..control("tone.bath.toner", &columns::BATHS, "Toner")
 };
 pub const TIME: Control = Control {
-    applies: has_silver,
+    applies: Stock::has_silver,
     help: "Time in the bath: the longer, the further down the scale it works.",
-    ..percent("tone.bath.time", "Baths", "Time", 50.0)
+    ..percent("tone.bath.time", &columns::BATHS, "Time", 50.0)
 };
 pub const BATH_STRENGTH: Control = Control {
-    applies: has_silver,
+    applies: Stock::has_silver,
     help: "How much of what the bath reaches it converts.",
-    ..percent("tone.bath.strength", "Baths", "Strength", 100.0)
+    ..percent("tone.bath.strength", &columns::BATHS, "Strength", 100.0)
 };
 pub const PLACE: Control = Control {
     kind: range(0.0, 99.0, 1.0, 0),
-    applies: has_silver,
+    applies: Stock::has_silver,
     help: "Where the bath stands in the sequence; lower numbers come first.",
-    ..control("tone.bath.place", "Baths", "Place")
+    ..control("tone.bath.place", &columns::BATHS, "Place")
 };
 
 /// The members of every bath.
@@ -90,28 +82,28 @@ pub const BATHS: List = List { path: "tone.bath", label: "Bath", members: &[TONE
 pub const PIGMENT: Control = Control {
     applies: has_pigment,
     help: "Colour of the pigment in the gum.",
-    ..colour("tone.pigment", "Coating", "Pigment", own_pigment)
+    ..colour("tone.pigment", &columns::COATING, "Pigment", own_pigment)
 };
 pub const COATING_EDGE: Control = Control {
     kind: range(0.0, 1.0, 0.01, 2),
     own: Own::Stock(|s| own_coating(s, 0)),
     applies: is_coated,
     help: "How far the brushed coating's ragged edge reaches into the picture; at 0 it is trimmed away.",
-    ..control("tone.coating.edge", "Coating", "Edge")
+    ..control("tone.coating.edge", &columns::COATING, "Edge")
 };
 pub const COATING_UNEVEN: Control = Control {
     kind: range(0.0, 1.0, 0.01, 2),
     own: Own::Stock(|s| own_coating(s, 1)),
     applies: is_coated,
     help: "Brush strokes and pools in the coating: denser here, thinner there.",
-    ..control("tone.coating.uneven", "Coating", "Uneven")
+    ..control("tone.coating.uneven", &columns::COATING, "Uneven")
 };
 pub const COATING_SEED: Control = Control {
     kind: range(0.0, 9999.0, 1.0, 0),
     picture_specific: true,
     applies: is_coated,
     help: "Another number is another brush.",
-    ..control("tone.coating.seed", "Coating", "Accident")
+    ..control("tone.coating.seed", &columns::COATING, "Accident")
 };
 
 const fn hue(id: &'static str, label: &'static str, own: f64) -> Control {
@@ -120,26 +112,28 @@ const fn hue(id: &'static str, label: &'static str, own: f64) -> Control {
         kind: range(0.0, 360.0, 1.0, 0),
         own: Own::Neutral(own),
         help: "Hue of the tint: 30 is red-orange, 90 yellow, 145 green, 250 blue, 320 purple.",
-        ..control(id, "Two tones", label)
+        ..control(id, &columns::TWO_TONES, label)
     }
 }
 
 pub const DARK_HUE: Control = hue("tone.two.dark.hue", "Dark hue", 250.0);
 pub const DARK_STRENGTH: Control =
-    Control { help: "Tint in the darks.", ..percent("tone.two.dark.strength", "Two tones", "Dark tint", 0.0) };
+    Control { help: "Tint in the darks.", ..percent("tone.two.dark.strength", &columns::TWO_TONES, "Dark tint", 0.0) };
 pub const LIGHT_HUE: Control = hue("tone.two.light.hue", "Light hue", 75.0);
-pub const LIGHT_STRENGTH: Control =
-    Control { help: "Tint in the lights.", ..percent("tone.two.light.strength", "Two tones", "Light tint", 0.0) };
+pub const LIGHT_STRENGTH: Control = Control {
+    help: "Tint in the lights.",
+    ..percent("tone.two.light.strength", &columns::TWO_TONES, "Light tint", 0.0)
+};
 pub const BALANCE: Control = Control {
     unit: Unit::Percent,
     kind: range(-100.0, 100.0, 1.0, 0),
     two_sided: true,
     help: "Where the two meet: to the left in the darks, to the right in the lights.",
-    ..control("tone.two.balance", "Two tones", "Balance")
+    ..control("tone.two.balance", &columns::TWO_TONES, "Balance")
 };
 pub const TWO_STRENGTH: Control = Control {
     help: "Strength of both tints together.",
-    ..percent("tone.two.strength", "How much", "Two tones", 100.0)
+    ..percent("tone.two.strength", &columns::HOW_MUCH, "Two tones", 100.0)
 };
 
 /// Place and colour of one of four tones.
@@ -155,12 +149,22 @@ macro_rules! tone {
             place: Control {
                 help: "Where on the scale of tones, from black to white, this colour lies.",
                 tab: "Place",
-                ..percent(concat!("tone.four.", $number, ".place"), "Four tones", concat!("Tone ", $label), $place)
+                ..percent(
+                    concat!("tone.four.", $number, ".place"),
+                    &columns::FOUR_TONES,
+                    concat!("Tone ", $label),
+                    $place,
+                )
             },
             colour: Control {
                 tab: "Colour",
                 help: "The colour of this tone, as #rrggbb.",
-                ..colour(concat!("tone.four.", $number, ".colour"), "Four tones", concat!("Tone ", $label), |_| $colour)
+                ..colour(
+                    concat!("tone.four.", $number, ".colour"),
+                    &columns::FOUR_TONES,
+                    concat!("Tone ", $label),
+                    |_| $colour,
+                )
             },
         }
     };
@@ -175,17 +179,17 @@ pub const FOUR: [ToneControls; 4] = [
 ];
 pub const FOUR_STRENGTH: Control = Control {
     help: "Strength of the four tones; at 0 they do nothing.",
-    ..percent("tone.four.strength", "How much", "Four tones", 0.0)
+    ..percent("tone.four.strength", &columns::HOW_MUCH, "Four tones", 0.0)
 };
 pub const FOUR_SOFTNESS: Control = Control {
     help: "How softly neighbouring colours go over into one another.",
-    ..percent("tone.four.softness", "How much", "Softness", 70.0)
+    ..percent("tone.four.softness", &columns::HOW_MUCH, "Softness", 70.0)
 };
 pub const FOUR_LIGHTNESS: Control = Control {
     kind: Kind::Switch,
     own: Own::Switch(false),
     help: "The colours' own lightness acts too; otherwise the print's scale is kept.",
-    ..control("tone.four.lightness", "How much", "Own lightness")
+    ..control("tone.four.lightness", &columns::HOW_MUCH, "Own lightness")
 };
 
 const BLEND_CHOICES: [Choice; BLENDS.len()] = {
@@ -200,32 +204,32 @@ const BLEND_CHOICES: [Choice; BLENDS.len()] = {
 
 pub const WASH_COLOUR: Control = Control {
     help: "One colour over everything, as #rrggbb.",
-    ..colour("tone.wash.colour", "Wash", "Colour", |_| [216, 178, 118])
+    ..colour("tone.wash.colour", &columns::WASH, "Colour", |_| [216, 178, 118])
 };
 pub const WASH_BLEND: Control = Control {
     kind: Kind::Choice(&BLEND_CHOICES),
     own: Own::StockChoice(|_| "soft-light"),
     help: "How the colour meets the print.",
-    ..control("tone.wash.blend", "Wash", "Blend")
+    ..control("tone.wash.blend", &columns::WASH, "Blend")
 };
 pub const WASH_STRENGTH: Control =
-    Control { help: "Strength of the wash.", ..percent("tone.wash.strength", "Wash", "Strength", 0.0) };
+    Control { help: "Strength of the wash.", ..percent("tone.wash.strength", &columns::WASH, "Strength", 0.0) };
 pub const GREY_BLEND: Control = Control {
     kind: Kind::Choice(&BLEND_CHOICES),
     own: Own::StockChoice(|_| "normal"),
     help: "How the picture's own grey meets it: normal takes colour back, screen bleaches as sun does.",
-    ..control("tone.grey.blend", "Wash", "Grey blend")
+    ..control("tone.grey.blend", &columns::WASH, "Grey blend")
 };
 pub const GREY_STRENGTH: Control = Control {
     help: "Black and white at partial strength.",
-    ..percent("tone.grey.strength", "Wash", "Grey strength", 0.0)
+    ..percent("tone.grey.strength", &columns::WASH, "Grey strength", 0.0)
 };
 
 const fn place_of(id: &'static str, label: &'static str) -> Control {
-    Control::mask(id, Station::Tone, "Where", label)
+    Control::mask(id, Station::Tone, &columns::WHERE, label)
 }
 
-pub const BATHS_WHERE: Control = Control { applies: has_silver, ..place_of("tone.toning.mask", "Baths in") };
+pub const BATHS_WHERE: Control = Control { applies: Stock::has_silver, ..place_of("tone.toning.mask", "Baths in") };
 pub const TWO_WHERE: Control = place_of("tone.two.mask", "Two tones in");
 pub const FOUR_WHERE: Control = place_of("tone.four.mask", "Four tones in");
 pub const WASH_WHERE: Control = place_of("tone.wash.mask", "Wash in");
@@ -365,7 +369,7 @@ impl ToneSettings {
         let blend = |c: &Control| values.value(c).choice().and_then(Blend::named).unwrap_or(Blend::Normal);
         let coated = is_coated(values.stock());
         Self {
-            baths: if has_silver(values.stock()) { baths(values) } else { Vec::new() },
+            baths: if values.stock().has_silver() { baths(values) } else { Vec::new() },
             pigment: values.stated(&PIGMENT).and_then(Value::colour).filter(|_| has_pigment(values.stock())),
             two: TwoTone {
                 sides: [(&DARK_HUE, &DARK_STRENGTH), (&LIGHT_HUE, &LIGHT_STRENGTH)]
@@ -403,18 +407,6 @@ impl ToneSettings {
     }
 }
 
-impl ToneSettings {
-    /// What acts inside the table of the print: baths and pigment.
-    pub fn of_the_table(&self) -> Self {
-        let mut table = Self { coating: CoatingSettings::default(), places: TonePlaces::default(), ..self.clone() };
-        table.two.strength = 0.0;
-        table.four.strength = 0.0;
-        table.wash.strength = 0.0;
-        table.grey.strength = 0.0;
-        table
-    }
-}
-
 /// Keys of the baths in their sequence.
 pub fn bath_keys(values: &Values) -> Vec<u32> {
     let mut keys = values.keys(&BATHS);
@@ -429,15 +421,8 @@ pub fn bath_keys(values: &Values) -> Vec<u32> {
 fn baths(values: &Values) -> Vec<BathSettings> {
     let one = |key: u32| {
         let share = |member: &'static Control| values.number(BATHS.member(key, member)) / 100.0;
-        let toner = match values.value(BATHS.member(key, &TONER)).choice()? {
-            "sepia" => Toner::Sepia,
-            "selenium" => Toner::Selenium,
-            "gold" => Toner::Gold,
-            "copper" => Toner::Copper,
-            "iron" => Toner::Iron,
-            _ => return None,
-        };
-        Some(BathSettings { toner, time: share(&TIME), strength: share(&BATH_STRENGTH) })
+        let toner: Toner = values.chosen(BATHS.member(key, &TONER));
+        (toner != Toner::None).then(|| BathSettings { toner, time: share(&TIME), strength: share(&BATH_STRENGTH) })
     };
     bath_keys(values).into_iter().filter_map(one).collect()
 }

@@ -61,6 +61,7 @@ impl Toning {
             };
             let taken = take(&mut silver);
             match bath.toner {
+                Toner::None => silver += taken,
                 Toner::Sepia => made[0] += taken,
                 Toner::Selenium => made[1] += taken,
                 Toner::Gold => {
@@ -82,6 +83,7 @@ impl Toning {
 /// Share that one bath converts at a density.
 fn share_of(bath: &BathSettings, density: f64) -> f64 {
     match bath.toner {
+        Toner::None => 0.0,
         Toner::Sepia => falling(density, 2.9 * bath.time - 0.25, SEPIA_WIDTH),
         Toner::Gold => falling(density, 2.9 * bath.time - 0.25, GOLD_WIDTH),
         Toner::Selenium => falling(SELENIUM.0 - SELENIUM.1 * bath.time, density, SELENIUM_WIDTH),

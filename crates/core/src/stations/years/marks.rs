@@ -6,6 +6,8 @@
 
 use super::settings::MarksSettings;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_LUMINANCE};
+use crate::effect::{Effect, FilmFrame};
+use crate::key::{Key, key};
 use crate::mask::PreparedUse;
 use crate::numeric::NoiseLayer;
 use crate::numeric::exp2;
@@ -13,7 +15,7 @@ use crate::numeric::hashed_noise::RowKey;
 use crate::numeric::log_exp::LOG2_OF_10;
 use crate::numeric::value_noise::ValueNoise;
 use crate::picture::buffer::Reflectance;
-use crate::picture::{Picture, Region, Source};
+use crate::picture::{Picture, Region};
 
 /// Sheen at full strength: linear sRGB.
 const SHEEN: [f64; 3] = [0.080, 0.090, 0.110];
@@ -39,8 +41,11 @@ const WASHED: f32 = 0.30;
 /// Where each kind of mark may lie.
 #[derive(Debug, Clone, Default)]
 pub struct MarkPlaces {
+    /// Where silver mirrors.
     pub mirroring: Option<PreparedUse>,
+    /// Where spots lie.
     pub foxing: Option<PreparedUse>,
+    /// Where water stood.
     pub water: Option<PreparedUse>,
 }
 
@@ -64,31 +69,39 @@ impl Marks {
     fn seeded(&self, seed: u32) -> u64 {
         self.seed ^ (u64::from(seed) << 32)
     }
+}
 
-    pub fn apply(&self, frame: &Source, print: &mut Picture<Reflectance>) {
-        let size = [frame.width(), frame.height()];
-        let region = print.region;
+impl Effect<Reflectance> for Marks {
+    fn key(&self) -> Key {
+        key(&[&"marks", &self.settings, &self.places, &self.seed])
+    }
+
+    fn apply(&self, frame: &FilmFrame, mut print: Picture<Reflectance>, region: Region) -> Picture<Reflectance> {
+        let size = frame.size();
         let placed = |place: &Option<PreparedUse>, mut amount: Vec<f32>| {
-            if let Some(mask) = place.as_ref().map(|mask| mask.over(frame, region)) {
+            if let Some(mask) = place.as_ref().map(|mask| mask.over(frame.source, region)) {
                 amount.iter_mut().zip(mask).for_each(|(a, m)| *a *= m);
             }
             amount
         };
         if self.settings.mirroring > 0.0 {
-            let amount = placed(&self.places.mirroring, self.mirrored(size, print));
+            let amount = placed(&self.places.mirroring, self.mirrored(size, &print));
             for index in 0..3 {
                 let sheen = self.sheen[index];
                 print.plane_mut(index).iter_mut().zip(&amount).for_each(|(v, a)| *v += a * (sheen - *v).max(0.0));
             }
         }
         if self.settings.foxing > 0.0 {
-            stain(print, &placed(&self.places.foxing, self.spots(size, region)), RUST);
+            stain(&mut print, &placed(&self.places.foxing, self.spots(size, region)), RUST);
         }
         if self.settings.water > 0.0 {
-            stain(print, &placed(&self.places.water, self.tide(size, region)), TIDE);
+            stain(&mut print, &placed(&self.places.water, self.tide(size, region)), TIDE);
         }
+        print
     }
+}
 
+impl Marks {
     fn mirrored(&self, [width, height]: [u32; 2], print: &Picture<Reflectance>) -> Vec<f32> {
         let region = print.region;
         let per = 1.0 / f64::from(width).hypot(f64::from(height));
@@ -231,12 +244,13 @@ fn stain(print: &mut Picture<Reflectance>, amount: &[f32], density: [f32; 3]) {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::picture::Source;
 
     fn marked(settings: MarksSettings, region: Region, tone: f32) -> Picture<Reflectance> {
         let frame = Source::from_linear_srgb(300, 200, |_, _| [0.2; 3]);
-        let mut print = Picture::from_planes(region, vec![vec![tone; region.pixels()]; 3]);
-        Marks::new(&settings, MarkPlaces::default(), 7).unwrap().apply(&frame, &mut print);
-        print
+        let print = Picture::from_planes(region, vec![vec![tone; region.pixels()]; 3]);
+        let marks = Marks::new(&settings, MarkPlaces::default(), 7).unwrap();
+        marks.apply(&FilmFrame::filling(&frame, 36_000.0), print, region)
     }
 
     const NONE: MarksSettings =

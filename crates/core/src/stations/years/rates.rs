@@ -6,6 +6,7 @@
 //! rates are model choices.
 
 use crate::colour::Spectrum;
+use crate::controls::choices;
 
 /// Loss of cyan, magenta, yellow per year.
 const DARK_PER_YEAR: [f64; 3] = [0.0165, 0.0026, 0.0080];
@@ -26,13 +27,14 @@ const STAIN_PER_YEAR: f64 = 0.022;
 const SULPHIDE_PER_YEAR: (f64, f64) = (0.006, 0.010);
 const SILVER_PER_YEAR: (f64, f64) = (0.0008, 0.0014);
 
-/// Where a print was kept.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Storage {
-    Drawer,
-    Wall,
-    /// 35 degrees and 70 % humidity in summer and winter.
-    Attic,
+choices! {
+    /// Where a print was kept.
+    pub enum Storage {
+        Drawer = "drawer", "Drawer";
+        Wall = "wall", "Wall";
+        /// 35 degrees and 70 % humidity in summer and winter.
+        Attic = "attic", "Attic";
+    }
 }
 
 /// How much faster than in the drawer something of an activation energy goes in the dark.
@@ -74,6 +76,7 @@ pub struct Losses {
 }
 
 impl Losses {
+    /// Nothing lost.
     pub const NONE: Self = Self { dyes: [1.0; 3], sulphide: 0.0, silver: 1.0, image: 1.0, stain: 0.0 };
 
     /// After years in a place; `image_per_year` is what a process loses in the dark and in light.
@@ -102,6 +105,7 @@ impl Losses {
         }
     }
 
+    /// Whether nothing is lost.
     pub fn is_none(&self) -> bool {
         *self == Self::NONE
     }

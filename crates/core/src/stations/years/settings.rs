@@ -1,25 +1,26 @@
 //! The controls of Years.
+#![allow(missing_docs, reason = "a control says itself in its help, and the settings are its values")]
 
+use super::columns;
 use super::rates::{Losses, Storage};
-use crate::controls::{Choice, Control, Kind, Own, Unit, Values, range};
+use crate::controls::{Choices, Column, Control, Kind, Own, Unit, Values, range};
 use crate::mask::MaskUse;
 use crate::stations::Station;
-use crate::stations::tone::settings::has_silver;
 use crate::stock::{FadeMode, Stock, StockKind};
 
 /// Years of light that the sun at full strength adds.
 const YEARS_OF_SUN: f64 = 70.0;
 
-const fn control(id: &'static str, group: &'static str, label: &'static str) -> Control {
-    Control::scalar(id, Station::Years, group, label)
+const fn control(id: &'static str, column: &'static Column, label: &'static str) -> Control {
+    Control::scalar(id, Station::Years, column, label)
 }
 
-const fn seed(id: &'static str, group: &'static str, label: &'static str) -> Control {
+const fn seed(id: &'static str, column: &'static Column, label: &'static str) -> Control {
     Control {
         kind: range(0.0, 9999.0, 1.0, 0),
         picture_specific: true,
         help: "Another number is another accident.",
-        ..control(id, group, label)
+        ..control(id, column, label)
     }
 }
 
@@ -32,7 +33,7 @@ fn has_dyes(stock: &Stock) -> bool {
 }
 
 fn is_silver_print(stock: &Stock) -> bool {
-    has_silver(stock) && stock.process.is_none()
+    stock.has_silver() && stock.process.is_none()
 }
 
 pub const AGE: Control = Control {
@@ -41,21 +42,17 @@ pub const AGE: Control = Control {
     own: Own::Stock(|stock| stock.fade.as_ref().map_or(0.0, |f| f.years)),
     applies: ages,
     help: "Years since the print was made.",
-    ..control("years.age", "Age", "Age")
+    ..control("years.age", &columns::AGE, "Age")
 };
 pub const STORAGE: Control = Control {
-    kind: Kind::Choice(&[
-        Choice { id: "drawer", label: "Drawer" },
-        Choice { id: "wall", label: "Wall" },
-        Choice { id: "attic", label: "Attic" },
-    ]),
+    kind: Kind::Choice(Storage::CHOICES),
     own: Own::StockChoice(|stock| match stock.fade.as_ref().map(|f| f.mode) {
         Some(FadeMode::Light) => "wall",
         _ => "drawer",
     }),
     applies: ages,
     help: "Where it was kept: dark and dry, in the light, or warm and damp.",
-    ..control("years.storage", "Age", "Kept in")
+    ..control("years.storage", &columns::AGE, "Kept in")
 };
 
 const fn loss(id: &'static str, label: &'static str, help: &'static str) -> Control {
@@ -64,7 +61,7 @@ const fn loss(id: &'static str, label: &'static str, help: &'static str) -> Cont
         kind: range(-100.0, 100.0, 1.0, 0),
         two_sided: true,
         help,
-        ..control(id, "Losses by hand", label)
+        ..control(id, &columns::LOSSES_BY_HAND, label)
     }
 }
 
@@ -85,7 +82,7 @@ pub const SULPHIDE: Control = Control {
     ..loss("years.loss.sulphide", "Sulphided", "Silver turned to brown sulphide beyond what age turned, lights first.")
 };
 pub const IMAGE: Control = Control {
-    applies: has_silver,
+    applies: Stock::has_silver,
     ..loss("years.loss.image", "Image lost", "Image lost beyond what age took; to the left some comes back.")
 };
 pub const STAIN: Control = Control {
@@ -94,14 +91,14 @@ pub const STAIN: Control = Control {
     two_sided: true,
     applies: ages,
     help: "Yellowing of the base beyond what age gave.",
-    ..control("years.stain", "Losses by hand", "Yellowing")
+    ..control("years.stain", &columns::LOSSES_BY_HAND, "Yellowing")
 };
 
 pub const SUN: Control = Control {
     kind: range(0.0, 1.0, 0.01, 2),
     applies: ages,
     help: "Damage by sun where its light fell: at 1.00 as seventy years of light.",
-    ..control("years.sun.strength", "Sun", "Sun")
+    ..control("years.sun.strength", &columns::SUN, "Sun")
 };
 pub const SUN_DIRECTION: Control = Control {
     unit: Unit::Angle,
@@ -110,7 +107,7 @@ pub const SUN_DIRECTION: Control = Control {
     two_sided: true,
     applies: ages,
     help: "From where the light came: 0 is the right, 90 above.",
-    ..control("years.sun.direction", "Sun", "From")
+    ..control("years.sun.direction", &columns::SUN, "From")
 };
 pub const SUN_SPREAD: Control = Control {
     unit: Unit::Percent,
@@ -118,22 +115,22 @@ pub const SUN_SPREAD: Control = Control {
     own: Own::Neutral(100.0),
     applies: ages,
     help: "How far over the picture it reached.",
-    ..control("years.sun.spread", "Sun", "Spread")
+    ..control("years.sun.spread", &columns::SUN, "Spread")
 };
-pub const SUN_SEED: Control = Control { applies: ages, ..seed("years.sun.seed", "Sun", "Accident") };
+pub const SUN_SEED: Control = Control { applies: ages, ..seed("years.sun.seed", &columns::SUN, "Accident") };
 
 pub const MIRRORING: Control = Control {
     tab: "Silver",
     kind: range(0.0, 1.0, 0.01, 2),
-    applies: has_silver,
+    applies: Stock::has_silver,
     help: "Silver come to the surface: a bluish sheen in the darks, near the edges.",
-    ..control("years.mirroring", "Marks", "Silver mirroring")
+    ..control("years.mirroring", &columns::MARKS, "Silver mirroring")
 };
 pub const FOXING: Control = Control {
     tab: "Foxing",
     kind: range(0.0, 1.0, 0.01, 2),
     help: "Brown spots of mould and iron in the paper.",
-    ..control("years.foxing.amount", "Marks", "Foxing")
+    ..control("years.foxing.amount", &columns::MARKS, "Foxing")
 };
 pub const FOXING_SIZE: Control = Control {
     tab: "Foxing",
@@ -141,25 +138,25 @@ pub const FOXING_SIZE: Control = Control {
     kind: range(30.0, 400.0, 5.0, 0),
     own: Own::Neutral(100.0),
     help: "Size of the spots.",
-    ..control("years.foxing.size", "Marks", "Spot size")
+    ..control("years.foxing.size", &columns::MARKS, "Spot size")
 };
-pub const FOXING_SEED: Control = Control { tab: "Foxing", ..seed("years.foxing.seed", "Marks", "Accident") };
+pub const FOXING_SEED: Control = Control { tab: "Foxing", ..seed("years.foxing.seed", &columns::MARKS, "Accident") };
 pub const WATER: Control = Control {
     tab: "Water",
     kind: range(0.0, 1.0, 0.01, 2),
     help: "Water that ran over it and dried, with the line where it stopped.",
-    ..control("years.water.amount", "Marks", "Water stain")
+    ..control("years.water.amount", &columns::MARKS, "Water stain")
 };
-pub const WATER_SEED: Control = Control { tab: "Water", ..seed("years.water.seed", "Marks", "Accident") };
+pub const WATER_SEED: Control = Control { tab: "Water", ..seed("years.water.seed", &columns::MARKS, "Accident") };
 
 const fn place_of(id: &'static str, label: &'static str) -> Control {
-    Control::mask(id, Station::Years, "Where", label)
+    Control::mask(id, Station::Years, &columns::WHERE, label)
 }
 
 pub const AGE_WHERE: Control = Control { applies: ages, ..place_of("years.age.mask", "Age in") };
 pub const SUN_WHERE: Control = Control { applies: ages, ..place_of("years.sun.mask", "Sun in") };
 pub const MIRRORING_WHERE: Control =
-    Control { applies: has_silver, ..place_of("years.mirroring.mask", "Mirroring in") };
+    Control { applies: Stock::has_silver, ..place_of("years.mirroring.mask", "Mirroring in") };
 pub const FOXING_WHERE: Control = place_of("years.foxing.mask", "Foxing in");
 pub const WATER_WHERE: Control = place_of("years.water.mask", "Water in");
 
@@ -240,11 +237,7 @@ pub struct YearsSettings {
 impl YearsSettings {
     pub fn read(values: &Values) -> Self {
         let stock = values.stock();
-        let storage = match values.value(&STORAGE).choice() {
-            Some("wall") => Storage::Wall,
-            Some("attic") => Storage::Attic,
-            _ => Storage::Drawer,
-        };
+        let storage: Storage = values.chosen(&STORAGE);
         let image_per_year = stock.process.as_ref().map_or([0.0; 2], |p| p.lost_per_year);
         let age = if ages(stock) { values.number(&AGE) } else { 0.0 };
         let by_hand = |l: Losses| by_hand(l, values);
@@ -261,7 +254,7 @@ impl YearsSettings {
             sun_alone: Losses::NONE.lit(YEARS_OF_SUN * sun.strength, image_per_year),
             sun,
             marks: MarksSettings {
-                mirroring: if has_silver(stock) { values.number(&MIRRORING) } else { 0.0 },
+                mirroring: if stock.has_silver() { values.number(&MIRRORING) } else { 0.0 },
                 foxing: values.number(&FOXING),
                 foxing_size: values.number(&FOXING_SIZE) / 100.0,
                 foxing_seed: values.count(&FOXING_SEED),
@@ -276,17 +269,6 @@ impl YearsSettings {
                 water: values.mask(&WATER_WHERE),
             },
         }
-    }
-}
-
-impl YearsSettings {
-    /// What acts inside the table of the print: the losses.
-    pub fn of_the_table(&self) -> Self {
-        let sun = SunSettings { strength: 0.0, direction_degrees: 0.0, spread: 0.0, seed: 0 };
-        let marks =
-            MarksSettings { mirroring: 0.0, foxing: 0.0, foxing_size: 1.0, foxing_seed: 0, water: 0.0, water_seed: 0 };
-        let losses = self.losses;
-        Self { losses, in_the_sun: losses, sun_alone: losses, sun, marks, places: YearsPlaces::default() }
     }
 }
 

@@ -20,6 +20,7 @@ pub struct Sun {
 }
 
 impl Sun {
+    /// `None` where no sun fell.
     pub fn new(settings: &SunSettings, frame_seed: u32) -> Option<Self> {
         let seed = u64::from(frame_seed) ^ (u64::from(settings.seed) << 32);
         (settings.strength > 0.0).then_some(Self { settings: *settings, seed })

@@ -78,7 +78,9 @@ fn scaled_bessel_i0(x: f64) -> f64 {
 /// An emulsion: the radial function G(h) and the grain opacity that gives the wanted granularity.
 #[derive(Debug, Clone)]
 pub struct Emulsion {
+    /// What it was made of.
     pub shape: GrainShape,
+    /// Opacity of a crystal: how much of the light it takes.
     pub kappa: f64,
     /// Multiplies the spread where even opaque grains of this size would be finer than asked for.
     pub gain: f64,
@@ -88,6 +90,7 @@ pub struct Emulsion {
 }
 
 impl Emulsion {
+    /// With the crystals' covariance.
     pub fn new(shape: GrainShape) -> Self {
         Self::with_opacity(shape, None)
     }
@@ -223,6 +226,7 @@ fn spread_disc_overlap(radius: f64, variance: f64, h: f64) -> f64 {
 /// Covariance of the transmittance of pixels (boxes, after the optical spread), relative to the squared mean.
 #[derive(Debug, Clone)]
 pub struct LatticeCovariance {
+    /// Distance of the lattice's points.
     pub pitch_um: f64,
     kappa: f64,
     gain: f64,

@@ -10,6 +10,7 @@ use crate::picture::Region;
 /// One layer's field: its kernel and the share of noise that it has in common with the other layers.
 #[derive(Debug, Clone)]
 pub struct LayerField<'a> {
+    /// The layer's filter.
     pub kernel: &'a GrainKernel,
     /// Weights of the layers' white noise in this layer's; squares sum to one.
     pub mix: &'a [f32],

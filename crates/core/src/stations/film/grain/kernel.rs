@@ -22,14 +22,17 @@ const GRID: f64 = 4_194_304.0;
 pub struct GrainKernel {
     /// Taps from the centre outwards, one list per rank, of equal length.
     pub taps: [Vec<f32>; 2],
+    /// Signs of the two ranks.
     pub signs: [f32; 2],
 }
 
 impl GrainKernel {
+    /// Points to each side.
     pub fn radius(&self) -> usize {
         self.taps[0].len() - 1
     }
 
+    /// The filter of a lattice's covariance.
     pub fn new(lattice: &LatticeCovariance) -> Self {
         let r = lattice.relative_covariance(REFERENCE_DENSITY);
         let own = r[0][0].ln_1p();

@@ -21,7 +21,9 @@ const GRID: f64 = 4_194_304.0;
 pub struct Coefficients {
     /// Density of the map at g = 0.
     pub centre: f64,
+    /// Of the first Hermite polynomial.
     pub linear: f64,
+    /// Of the second.
     pub quadratic: f64,
 }
 

@@ -6,9 +6,13 @@ use super::covariance::{Emulsion, GrainShape};
 use super::field::{LayerField, unit_fields};
 use super::kernel::GrainKernel;
 use super::pixel_map::PixelMap;
+use crate::effect::{Effect, FilmFrame};
+use crate::key::{Key, key};
+use crate::memory::Memory;
 use crate::numeric::smooth::smoothstep;
-use crate::picture::Picture;
 use crate::picture::buffer::LayerDensity;
+use crate::picture::{Picture, Region};
+use crate::prepare::Kept;
 use crate::stations::film::settings::FilmSettings;
 use crate::stations::film::{CharacteristicCurve, FilmResponse};
 use crate::stock::ABOVE_DMAX;
@@ -30,15 +34,22 @@ struct LayerGrain {
 pub struct GrainStage {
     layers: Vec<LayerGrain>,
     seed: u32,
+    key: Key,
 }
 
 impl GrainStage {
     /// `None` when the granularity is 0.
     pub fn new(settings: &FilmSettings, film: &FilmResponse, seed: u32, pitch_um: f64) -> Option<Self> {
+        (settings.granularity > 0.0).then(|| Self::of(settings, film, seed, pitch_um))
+    }
+
+    /// Of a granularity over 0.
+    pub(crate) fn of(settings: &FilmSettings, film: &FilmResponse, seed: u32, pitch_um: f64) -> Self {
         let stock = &film.stock;
-        if settings.granularity <= 0.0 {
-            return None;
-        }
+        let FilmSettings { granularity, grain_diameter_um, roughness, colour_share, grain_seed, zone_weights, .. } =
+            settings;
+        let asked = (granularity, grain_diameter_um, roughness, colour_share, grain_seed, zone_weights);
+        let key = key(&[&"grain", &asked, &seed, &pitch_um]);
         let count = film.layers();
         let layers = (0..count)
             .into_par_iter()
@@ -58,17 +69,37 @@ impl GrainStage {
                 }
             })
             .collect();
-        Some(Self { layers, seed: seed ^ settings.grain_seed.wrapping_mul(0x9E37_79B1) })
+        let seed = seed ^ settings.grain_seed.wrapping_mul(0x9E37_79B1);
+        Self { layers, seed, key }
+    }
+}
+
+impl Kept for GrainStage {
+    /// About.
+    fn bytes(&self) -> usize {
+        100_000
     }
 
-    /// Adds grain to a tile.
-    pub fn apply(&self, density: &mut Picture<LayerDensity>) {
+    fn share(memory: &Memory) -> usize {
+        memory.grains
+    }
+}
+
+impl Effect<LayerDensity> for GrainStage {
+    fn key(&self) -> Key {
+        self.key
+    }
+
+    /// The lattice is the film's: a crop under the enlarger keeps its grain.
+    fn apply(&self, frame: &FilmFrame, mut density: Picture<LayerDensity>, part: Region) -> Picture<LayerDensity> {
+        let on_film = Region { x: part.x + frame.corner[0], y: part.y + frame.corner[1], ..part };
         let fields: Vec<LayerField> =
             self.layers.iter().map(|l| LayerField { kernel: &l.kernel, mix: &l.mix }).collect();
-        let planes = unit_fields(&fields, self.seed, density.region);
+        let planes = unit_fields(&fields, self.seed, on_film);
         for (index, field) in planes.iter().enumerate() {
             self.layers[index].map.add(field, density.plane_mut(index));
         }
+        density
     }
 }
 

@@ -9,6 +9,8 @@ use rayon::prelude::*;
 
 use super::covariance::Emulsion;
 use super::stage::{layer_shape, zone_weight};
+use crate::memory::Memory;
+use crate::prepare::Kept;
 use crate::stations::film::FilmResponse;
 use crate::stations::film::settings::FilmSettings;
 
@@ -19,6 +21,17 @@ const HIGHEST_DENSITY: f64 = 4.4;
 #[derive(Debug, Clone)]
 pub struct UnresolvedGrain {
     layers: Vec<Vec<f64>>,
+}
+
+impl Kept for Option<UnresolvedGrain> {
+    /// About.
+    fn bytes(&self) -> usize {
+        2_000
+    }
+
+    fn share(memory: &Memory) -> usize {
+        memory.missing_grains
+    }
 }
 
 impl UnresolvedGrain {
@@ -55,6 +68,7 @@ impl UnresolvedGrain {
         Some(Self { layers })
     }
 
+    /// Standard deviation of a layer's density at a density.
     pub fn sigma(&self, layer: usize, density: f64) -> f64 {
         let last = (SAMPLES - 1) as f64;
         let u = (density / HIGHEST_DENSITY * last).clamp(0.0, last);

@@ -91,7 +91,7 @@ impl Glow {
         Self { planes, peaks, width, height }
     }
 
-    pub fn bytes(&self) -> usize {
+    pub(super) fn planes_bytes(&self) -> usize {
         let lamps: usize = self.peaks.iter().map(|p| p.len() * 16).sum();
         lamps + self.planes.iter().flatten().map(|p| p.values.len() * size_of::<f32>()).sum::<usize>()
     }

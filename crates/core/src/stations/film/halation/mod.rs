@@ -7,8 +7,10 @@
 //! choices.
 
 mod glow;
+mod haloing;
 
 pub use glow::Glow;
+pub use haloing::Haloing;
 
 use super::settings::HalationSettings;
 use crate::numeric::smooth::smoothstep;
@@ -122,14 +124,5 @@ impl Halation {
                 light
             })
             .collect()
-    }
-
-    /// Adds the returned light to a tile of exposures.
-    pub fn apply(&self, glow: &Glow, source: &Source, exposure: &mut Picture<LayerExposure>) {
-        for (layer, light) in self.returned(glow, source, exposure).iter().enumerate() {
-            for (e, k) in exposure.plane_mut(layer).iter_mut().zip(light) {
-                *e += k;
-            }
-        }
     }
 }

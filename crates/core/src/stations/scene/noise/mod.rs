@@ -26,13 +26,17 @@ const THRESHOLD: [f64; 2] = [2.4, 3.8];
 /// How much noise is taken, 0..1.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct NoiseSettings {
+    /// Of luminance.
     pub luminance: f64,
+    /// Of colour.
     pub colour: f64,
 }
 
 impl NoiseSettings {
+    /// None is taken.
     pub const NONE: Self = Self { luminance: 0.0, colour: 0.0 };
 
+    /// Whether none is taken.
     pub fn is_none(&self) -> bool {
         *self == Self::NONE
     }

@@ -76,9 +76,25 @@ fn rows_of(count: usize) -> [Vec<f32>; SIDE] {
     std::array::from_fn(|_| vec![0.0; count])
 }
 
+impl Windows {
+    /// The strip's own pixels of values that lie as its windows do, each times a share.
+    fn read(&self, values: &[f32], share: f32) -> Vec<f32> {
+        let (width, half) = (self.width, self.half);
+        let mut out = Vec::with_capacity(width * self.rows);
+        for row in 0..self.rows {
+            let line = &values[(row + BEFORE) * 2 * half..(row + BEFORE + 1) * 2 * half];
+            out.extend((0..width).map(|x| {
+                let column = x + BEFORE;
+                share * line[column / 2 + (column % 2) * half]
+            }));
+        }
+        out
+    }
+}
+
 /// The strip's planes, smoothed; the first plane's windows tell the tone. A plane without a shrink stays.
 pub fn smooth(planes: &mut [Windows], shrinks: &[Option<&Shrink>]) -> Vec<Vec<f32>> {
-    let (width, rows, half) = (planes[0].width, planes[0].rows, planes[0].half);
+    let (rows, half) = (planes[0].rows, planes[0].half);
     // a window's last column is 2 (n + 3) + 1
     let count = half - 3;
     let mut sums: Vec<Vec<f32>> = planes.iter().map(|p| vec![0.0; p.values.len()]).collect();
@@ -125,20 +141,9 @@ pub fn smooth(planes: &mut [Windows], shrinks: &[Option<&Shrink>]) -> Vec<Vec<f3
             }
         }
     }
-    let taken = |index: usize| -> Vec<f32> {
-        let (values, share) = match shrinks[index] {
-            Some(_) => (&sums[index], 1.0 / COVER),
-            None => (&planes[index].values, 1.0),
-        };
-        let mut out = Vec::with_capacity(width * rows);
-        for row in 0..rows {
-            let line = &values[(row + BEFORE) * 2 * half..(row + BEFORE + 1) * 2 * half];
-            out.extend((0..width).map(|x| {
-                let column = x + BEFORE;
-                share * line[column / 2 + (column % 2) * half]
-            }));
-        }
-        out
+    let taken = |index: usize| match shrinks[index] {
+        Some(_) => planes[index].read(&sums[index], 1.0 / COVER),
+        None => planes[index].read(&planes[index].values, 1.0),
     };
     (0..planes.len()).map(taken).collect()
 }

@@ -1,0 +1,51 @@
+//! Fitting the print into the display's gamut before colours are given to it.
+
+use crate::colour::gamut::Compressor;
+use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
+use crate::numeric::matrix::dot;
+use crate::picture::Picture;
+use crate::picture::buffer::Reflectance;
+
+/// A 3 x 3 matrix by rows.
+pub(crate) type Turn = [[f32; 3]; 3];
+
+#[inline(always)]
+pub(crate) fn turn(m: &Turn, v: [f32; 3]) -> [f32; 3] {
+    [dot(&m[0], v[0], v[1], v[2]), dot(&m[1], v[0], v[1], v[2]), dot(&m[2], v[0], v[1], v[2])]
+}
+
+/// Colours of the working space fitted into the display's gamut.
+#[derive(Debug, Clone)]
+pub struct Fit {
+    gamut: Compressor,
+    pub(crate) to_srgb: Turn,
+    pub(crate) to_wide: Turn,
+}
+
+impl Default for Fit {
+    fn default() -> Self {
+        let (to_srgb, to_wide) = (WIDE_TO_SRGB.to_f32(), SRGB_TO_WIDE.to_f32());
+        Self { gamut: Compressor::default(), to_srgb, to_wide }
+    }
+}
+
+impl Fit {
+    /// Linear sRGB, each channel between 0 and 1.
+    #[inline(always)]
+    pub(crate) fn srgb(&self, [r, g, b]: [f32; 3]) -> [f32; 3] {
+        self.gamut.apply(r, g, b).map(|v| v.max(0.0).min(1.0))
+    }
+
+    /// Fits a tile of the print.
+    pub fn over(&self, print: &mut Picture<Reflectance>) {
+        each_pixel(print, |rgb| turn(&self.to_wide, self.srgb(turn(&self.to_srgb, rgb))));
+    }
+}
+
+#[inline(always)]
+pub(crate) fn each_pixel(print: &mut Picture<Reflectance>, change: impl Fn([f32; 3]) -> [f32; 3]) {
+    let Some([red, green, blue]) = print.three_mut() else { return };
+    for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
+        [*r, *g, *b] = change([*r, *g, *b]);
+    }
+}

@@ -1,0 +1,74 @@
+//! Gaussian filters on rows and planes of any size.
+
+use super::Region;
+
+/// Below this many pixels a sampled Gaussian's variance is not its parameter's, whatever is cut off.
+const SAMPLED_WELL: f64 = 0.8;
+
+/// One side of a Gaussian's taps, the middle first; both sides together sum to one. It ends `reach` standard deviations
+/// out; what is cut off there is made up for, so that the taps have the variance that was asked for.
+pub fn taps(sigma: f64, reach: f64) -> Vec<f32> {
+    let radius = (reach * sigma).ceil() as i32;
+    let sampled = |sigma: f64| -> Vec<f64> {
+        let raw: Vec<f64> = (0..=radius).map(|i| (-0.5 * (f64::from(i) / sigma).powi(2)).exp()).collect();
+        let total = raw[0] + 2.0 * raw[1..].iter().sum::<f64>();
+        raw.into_iter().map(|v| v / total).collect()
+    };
+    let mut taps = sampled(sigma);
+    if sigma >= SAMPLED_WELL {
+        let variance = |taps: &[f64]| 2.0 * taps.iter().enumerate().map(|(i, t)| t * (i * i) as f64).sum::<f64>();
+        let wider = sigma * sigma / variance(&taps).sqrt();
+        taps = sampled(wider);
+    }
+    taps.into_iter().map(|v| v as f32).collect()
+}
+
+/// Sums a middle row and the pairs of rows around it, each with its tap, into `out`. `row(j)` gives the row `j` away.
+pub fn weigh<'a>(taps: &[f32], out: &mut [f32], row: impl Fn(isize) -> &'a [f32]) {
+    out.iter_mut().zip(row(0)).for_each(|(o, v)| *o = taps[0] * v);
+    for (j, tap) in taps.iter().enumerate().skip(1) {
+        let (before, after) = (row(-(j as isize)), row(j as isize));
+        out.iter_mut().zip(before.iter().zip(after)).for_each(|(o, (a, b))| *o += tap * (a + b));
+    }
+}
+
+/// The values of `part` of a plane over `region`, blurred; beyond the plane its edge goes on.
+pub fn blurred_part(plane: &[f32], region: Region, part: Region, taps: &[f32]) -> Vec<f32> {
+    let (width, height) = (region.width as usize, region.height as usize);
+    let (x0, y0) = ((part.x - region.x) as usize, (part.y - region.y) as usize);
+    let (w, h) = (part.width as usize, part.height as usize);
+    let reach = taps.len() - 1;
+    let (top, bottom) = (y0.saturating_sub(reach), (y0 + h + reach).min(height));
+    let mut across = vec![0.0f32; (bottom - top) * w];
+    let mut padded = vec![0.0f32; w + 2 * reach];
+    for y in top..bottom {
+        let row = &plane[y * width..(y + 1) * width];
+        for (k, v) in padded.iter_mut().enumerate() {
+            *v = row[(x0 + k).saturating_sub(reach).min(width - 1)];
+        }
+        let out = &mut across[(y - top) * w..(y - top + 1) * w];
+        weigh(taps, out, |j| &padded[reach.strict_add_signed(j)..][..w]);
+    }
+    let mut out = vec![0.0f32; w * h];
+    for (y, line) in out.chunks_exact_mut(w).enumerate() {
+        let middle = (y0 + y) as isize;
+        weigh(taps, line, |j| {
+            let at = (middle + j).clamp(top as isize, bottom as isize - 1) as usize - top;
+            &across[at * w..(at + 1) * w]
+        });
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn taps_sum_to_one_and_have_their_spread() {
+        let taps = taps(2.5, 3.2);
+        let both = |f: &dyn Fn(usize) -> f32| f(0) + 2.0 * (1..taps.len()).map(f).sum::<f32>();
+        assert!((both(&|i| taps[i]) - 1.0).abs() < 1e-6);
+        assert!((both(&|i| taps[i] * (i * i) as f32).sqrt() - 2.5).abs() < 0.01);
+    }
+}

@@ -1,0 +1,21 @@
+//! The columns of the bench in which the controls of Scene stand, in order.
+#![allow(missing_docs, reason = "a column says itself in its label")]
+
+use crate::controls::{Column, Face, Tool};
+
+pub const LIGHT: Column = Column { tools: &[Tool::Meter], ..Column::new("scene.light", "Light") };
+pub const BALANCE: Column =
+    Column { tools: &[Tool::Neutral, Tool::DodgeAndBurn], ..Column::new("scene.balance", "Balance") };
+pub const ZONE_PLACEMENT: Column =
+    Column { wide: true, face: Face::Zones, ..Column::new("scene.zone-placement", "Zone placement") };
+pub const AIR_AND_DETAIL: Column = Column::new("scene.air-and-detail", "Air and detail");
+pub const SCENE_CURVE: Column = Column { wide: true, ..Column::second("scene.scene-curve", "Scene curve") };
+pub const COLOUR: Column = Column::second("scene.colour", "Colour");
+pub const HUES_OF_THE_SCENE: Column =
+    Column { wide: true, tools: &[Tool::PickBand], ..Column::second("scene.hues-of-the-scene", "Hues of the scene") };
+
+/// Local adjustments stand with the masks, not on the bench.
+pub const DODGE_AND_BURN: Column = Column::new("scene.dodge-and-burn", "Dodge and burn");
+
+pub const COLUMNS: [Column; 7] =
+    [LIGHT, BALANCE, ZONE_PLACEMENT, AIR_AND_DETAIL, SCENE_CURVE, COLOUR, HUES_OF_THE_SCENE];

@@ -1,0 +1,352 @@
+// The picture on the canvas: zoom steps, panning, and one request in flight at a time with the newest state.
+import { NO_ANSWER } from '../page/ask.js';
+import { declared } from '../page/declared.js';
+
+const SMALLEST = 12; // zoom steps are the square root of two apart; 0 is the full size
+const MARGIN = 12;
+// a picture that nobody touches any more is shown at rest after this long, whatever moved it
+const REST_MS = 500;
+
+export class View {
+  constructor(canvas, frame, values, told) {
+    Object.assign(this, { canvas, frame, values, told });
+    this.name = crypto.randomUUID();
+    this.sequence = 0;
+    this.scale = 1; // CSS pixels per full-size pixel
+    this.fitted = true;
+    this.centre = [frame.width / 2, frame.height / 2];
+    this.pictures = { developed: [], original: [], bloom: [], halation: [], grain: [] };
+    this.shown = 'developed';
+    this.over = null; // draws on top of the picture
+    this.overlay = null; // a mask that the application lays over it
+    this.masks = undefined; // while they differ from those that are kept
+    this.flight = null;
+    this.wanted = null;
+    this.pressed = false;
+    for (const [event, pressed] of [
+      ['pointerdown', true],
+      ['pointerup', false],
+      ['pointercancel', false],
+    ]) {
+      document.addEventListener(
+        event,
+        () => {
+          this.pressed = pressed;
+        },
+        { capture: true },
+      );
+    }
+    new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
+    this.listen();
+    this.resize();
+  }
+
+  // ---- geometry
+
+  resize() {
+    const box = this.canvas.parentElement.getBoundingClientRect();
+    this.ratio = window.devicePixelRatio || 1;
+    this.width = Math.max(1, box.width);
+    this.height = Math.max(1, box.height);
+    this.canvas.width = Math.round(this.width * this.ratio);
+    this.canvas.height = Math.round(this.height * this.ratio);
+    if (this.fitted) this.fit();
+    else this.moved();
+  }
+
+  fitScale() {
+    return Math.min(
+      (this.width - 2 * MARGIN) / this.frame.width,
+      (this.height - 2 * MARGIN) / this.frame.height,
+      1 / this.ratio,
+    );
+  }
+
+  fit() {
+    this.fitted = true;
+    this.scale = this.fitScale();
+    this.centre = [this.frame.width / 2, this.frame.height / 2];
+    this.moved();
+  }
+
+  // every full-size pixel on one pixel of the screen
+  oneToOne(at) {
+    this.zoomTo(1 / this.ratio, at);
+  }
+
+  zoomTo(scale, at = [this.width / 2, this.height / 2]) {
+    const least = this.fitScale();
+    const next = Math.min(8 / this.ratio, Math.max(least, scale));
+    const point = this.toFrame(at);
+    this.fitted = next <= least * 1.0001;
+    this.scale = next;
+    this.centre = [point[0] - (at[0] - this.width / 2) / next, point[1] - (at[1] - this.height / 2) / next];
+    if (this.fitted) this.fit();
+    else this.moved();
+  }
+
+  toFrame([x, y]) {
+    return [this.centre[0] + (x - this.width / 2) / this.scale, this.centre[1] + (y - this.height / 2) / this.scale];
+  }
+
+  pan(dx, dy) {
+    this.centre = [this.centre[0] - dx / this.scale, this.centre[1] - dy / this.scale];
+    this.moved();
+  }
+
+  moved() {
+    for (const k of [0, 1]) {
+      const size = [this.frame.width, this.frame.height][k];
+      const half = [this.width, this.height][k] / 2 / this.scale;
+      const edge = MARGIN / this.scale;
+      const low = half - edge,
+        high = size - half + edge;
+      this.centre[k] = low > high ? size / 2 : Math.min(high, Math.max(low, this.centre[k]));
+    }
+    // whole device pixels, so that 1:1 shows each pixel as it is
+    if (!this.fitted) {
+      const device = this.scale * this.ratio;
+      const offset = [this.width, this.height].map((s) => Math.round((s * this.ratio) / 2));
+      this.centre = this.centre.map((c, k) => (Math.round(c * device - offset[k]) + offset[k]) / device);
+    }
+    this.told({ zoom: this.scale * this.ratio, fitted: this.fitted });
+    this.draw();
+    this.request('settled');
+  }
+
+  // the smallest zoom step that still has a pixel for every pixel of the screen
+  level() {
+    const wanted = this.scale * this.ratio;
+    const level = Math.floor(-2 * Math.log2(wanted) + 1e-6);
+    return Math.min(SMALLEST, Math.max(0, level));
+  }
+
+  levelSize(level) {
+    const f = 0.5 ** (level / 2);
+    return [this.frame.width, this.frame.height].map((s) => Math.max(1, Math.round(s * f)));
+  }
+
+  // the visible rectangle in pixels of a zoom step
+  region(level) {
+    const [w, h] = this.levelSize(level);
+    const [left, top] = this.toFrame([0, 0]);
+    const [right, bottom] = this.toFrame([this.width, this.height]);
+    const fx = w / this.frame.width,
+      fy = h / this.frame.height;
+    const x = Math.max(0, Math.floor(left * fx)),
+      y = Math.max(0, Math.floor(top * fy));
+    return [
+      x,
+      y,
+      Math.max(1, Math.min(w, Math.ceil(right * fx)) - x),
+      Math.max(1, Math.min(h, Math.ceil(bottom * fy)) - y),
+    ];
+  }
+
+  // ---- what is asked for
+
+  setValues(values, id, moving) {
+    this.values = values;
+    this.forgetSettled = true;
+    this.request(moving ? (declared.seenInGrain.includes(id) ? 'grain' : 'quick') : 'settled');
+  }
+
+  // `developed`, `original`, or one effect alone
+  show(what) {
+    if (this.shown === what) return;
+    this.shown = what;
+    this.draw();
+    this.request('settled');
+  }
+
+  request(pass) {
+    this.wanted = { pass, shown: this.shown };
+    this.canvas.dataset.settled = 'false';
+    clearTimeout(this.resting);
+    if (pass !== 'settled') this.resting = setTimeout(() => this.rest(pass), REST_MS);
+    this.go();
+  }
+
+  // what was moved and brought back, or given up, settles too
+  rest(pass) {
+    if (this.pressed) this.resting = setTimeout(() => this.rest(pass), REST_MS);
+    else this.request('settled');
+  }
+
+  async go() {
+    // a settled render in flight is overtaken, a quick one is let finish so that a moving control keeps giving pictures
+    if (this.flight) {
+      if (this.flight.pass !== 'settled') return;
+      this.flight.abort.abort();
+    }
+    const wanted = this.wanted;
+    if (!wanted) return;
+    this.wanted = null;
+    const level = this.level();
+    const body = {
+      view: this.name,
+      sequence: ++this.sequence,
+      values: this.values,
+      level,
+      region: this.fitted ? null : this.region(level),
+      pass: wanted.pass,
+      shown: wanted.shown,
+      masks: this.masks,
+      overlay: wanted.shown === 'developed' && this.frame.masks[this.overlay] ? this.overlay : null,
+    };
+    const flight = { pass: wanted.pass, abort: new AbortController(), sequence: body.sequence };
+    this.flight = flight;
+    this.told({ rendering: true });
+    try {
+      const answer = await fetch(`/frames/${this.frame.id}/view`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(body),
+        signal: flight.abort.signal,
+      });
+      if (answer.status === 200) {
+        const region = answer.headers.get('x-region').split(',').map(Number);
+        const frame = answer.headers.get('x-frame').split(',').map(Number);
+        const full = answer.headers.get('x-full').split(',').map(Number);
+        const bitmap = await createImageBitmap(await answer.blob());
+        if (flight === this.flight) this.reframed(full);
+        if (flight === this.flight)
+          this.arrived({ bitmap, region, frame, level, pass: wanted.pass, shown: wanted.shown });
+      } else if (answer.status !== 204) {
+        this.told({ problem: await answer.text() });
+      }
+    } catch (error) {
+      if (error.name !== 'AbortError') this.told({ problem: NO_ANSWER });
+    }
+    if (flight === this.flight) {
+      this.flight = null;
+      this.told({ rendering: false });
+      if (this.wanted) this.go();
+    }
+  }
+
+  // a format, a crop or a turn has changed the picture's size
+  reframed([width, height, ...slack]) {
+    this.frame.slack = slack;
+    if (width === this.frame.width && height === this.frame.height) return;
+    this.frame.width = width;
+    this.frame.height = height;
+    for (const list of Object.keys(this.pictures)) this.pictures[list] = [];
+    if (this.fitted) {
+      this.scale = this.fitScale();
+      this.centre = [width / 2, height / 2];
+      this.told({ zoom: this.scale * this.ratio, fitted: true });
+    } else this.moved();
+  }
+
+  arrived(picture) {
+    const list = picture.shown;
+    const whole = picture.region[2] === picture.frame[0] && picture.region[3] === picture.frame[1];
+    // the whole frame stays underneath, so that panning never blanks
+    const under = whole ? [] : this.pictures[list].filter((p) => p.whole).slice(0, 1);
+    this.pictures[list] = [...under, { ...picture, whole }];
+    this.draw();
+    if (picture.pass === 'settled' && !this.wanted && picture.level !== this.level()) {
+      this.request('settled');
+      return;
+    }
+    if (picture.pass === 'settled' && !this.wanted) {
+      this.canvas.dataset.settled = 'true';
+      this.canvas.dataset.level = picture.level;
+      this.canvas.dataset.shown = list;
+      this.told({ settled: list });
+    }
+    this.canvas.dataset.drawn = +(this.canvas.dataset.drawn ?? 0) + 1;
+  }
+
+  // ---- drawing
+
+  draw() {
+    const g = this.canvas.getContext('2d');
+    g.setTransform(this.ratio, 0, 0, this.ratio, 0, 0);
+    g.clearRect(0, 0, this.width, this.height);
+    const list = this.pictures[this.shown].length ? this.shown : 'developed';
+    for (const p of this.pictures[list]) {
+      const fx = (this.frame.width / p.frame[0]) * this.scale,
+        fy = (this.frame.height / p.frame[1]) * this.scale;
+      const x = this.width / 2 + p.region[0] * fx - this.centre[0] * this.scale;
+      const y = this.height / 2 + p.region[1] * fy - this.centre[1] * this.scale;
+      g.imageSmoothingEnabled = fx * this.ratio < 0.999 || p.level > 0;
+      g.imageSmoothingQuality = 'high';
+      g.drawImage(p.bitmap, x, y, p.region[2] * fx, p.region[3] * fy);
+    }
+    if (this.pictures[list].length) {
+      const w = this.frame.width * this.scale,
+        h = this.frame.height * this.scale;
+      const x = this.width / 2 - this.centre[0] * this.scale,
+        y = this.height / 2 - this.centre[1] * this.scale;
+      this.over?.(g, x, y, w, h);
+      this.edge(g);
+    }
+  }
+
+  edge(g) {
+    const w = this.frame.width * this.scale,
+      h = this.frame.height * this.scale;
+    const x = this.width / 2 - this.centre[0] * this.scale,
+      y = this.height / 2 - this.centre[1] * this.scale;
+    g.strokeStyle = 'rgba(0,0,0,.45)';
+    g.strokeRect(x - 0.5, y - 0.5, w + 1, h + 1);
+  }
+
+  // ---- pointer
+
+  listen() {
+    const c = this.canvas;
+    const at = (e) => {
+      const b = c.getBoundingClientRect();
+      return [e.clientX - b.left, e.clientY - b.top];
+    };
+    const pointers = new Map();
+    let pinch = null;
+    c.addEventListener(
+      'wheel',
+      (e) => {
+        e.preventDefault();
+        this.zoomTo(this.scale * 2 ** (-e.deltaY / 240), at(e));
+      },
+      { passive: false },
+    );
+    c.addEventListener('dblclick', (e) => (this.fitted ? this.oneToOne(at(e)) : this.fit()));
+    c.addEventListener('pointerdown', (e) => {
+      if (e.button !== 0) return;
+      c.setPointerCapture(e.pointerId);
+      pointers.set(e.pointerId, [e.clientX, e.clientY]);
+      if (pointers.size === 2) pinch = this.spread(pointers);
+    });
+    c.addEventListener('pointermove', (e) => {
+      this.pointer = at(e);
+      const last = pointers.get(e.pointerId);
+      if (!last) return;
+      pointers.set(e.pointerId, [e.clientX, e.clientY]);
+      if (pinch) {
+        const now = this.spread(pointers);
+        this.zoomTo((this.scale * now) / pinch, at(e));
+        pinch = now;
+      } else if (!this.fitted) {
+        c.classList.add('ag-grabbing');
+        this.pan(e.clientX - last[0], e.clientY - last[1]);
+      }
+    });
+    const up = (e) => {
+      pointers.delete(e.pointerId);
+      pinch = null;
+      c.classList.remove('ag-grabbing');
+    };
+    c.addEventListener('pointerup', up);
+    c.addEventListener('pointercancel', up);
+    c.addEventListener('pointerleave', () => {
+      this.pointer = undefined;
+    });
+  }
+
+  spread(pointers) {
+    const [a, b] = [...pointers.values()];
+    return Math.hypot(a[0] - b[0], a[1] - b[1]);
+  }
+}
