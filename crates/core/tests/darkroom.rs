@@ -6,21 +6,12 @@ use amber_core::colour::lab::{Lab, from_linear_srgb};
 use amber_core::colour::space::WIDE_TO_SRGB;
 use amber_core::controls::Value;
 use amber_core::measure::granularity::{aperture_sigma, square};
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
 use amber_core::stock::StockKind;
-use amber_core::{Catalogue, Development, Source, Stock};
+use amber_core::{Catalogue, Source, Stock};
+use support::{forgetful as renderer, tuned};
 
-fn renderer() -> Renderer {
-    Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
-}
-
-fn tuned(stock: &Stock, values: &[(&str, Value)]) -> Development {
-    let mut development = Development::new(stock);
-    for (id, value) in values {
-        development.set(stock, id, value.clone()).unwrap();
-    }
-    development
-}
+mod support;
 
 /// L*a*b* of the print of a few colours, without grain.
 fn printed(stock: &Stock, values: &[(&str, f64)], colours: &[[f64; 3]]) -> Vec<Lab> {

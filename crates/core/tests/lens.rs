@@ -5,17 +5,16 @@ use std::sync::Arc;
 use amber_core::controls::Value;
 use amber_core::effect::{Effect, FilmFrame};
 use amber_core::picture::buffer::{LayerExposure, SceneLight};
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{RenderRequest, Scaled, Watch};
 use amber_core::stations::film::layer_matrix::layer_matrix;
 use amber_core::stations::lens::LensFilter;
 use amber_core::stations::lens::place::Middle;
 use amber_core::stations::lens::shake::{Shake, ShakeSettings};
 use amber_core::stations::lens::softness::{SoftPlaces, Softening, Softness, SoftnessSettings};
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
+use support::{forgetful as renderer, request};
 
-fn renderer() -> Renderer {
-    Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
-}
+mod support;
 
 fn scene(width: u32, height: u32) -> Scaled {
     let source = Source::from_linear_srgb(width, height, |x, y| {
@@ -37,11 +36,6 @@ fn developed(stock: &Stock, values: &[(&str, Value)]) -> Development {
         development.set(stock, id, v.clone()).unwrap();
     }
     development
-}
-
-fn request<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Development) -> RenderRequest<'a> {
-    let region = scaled.source.region();
-    RenderRequest { scaled, stock, development, region, grain: GrainShown::Full, keep_tiles: false }
 }
 
 fn number(v: f64) -> Value {

@@ -5,12 +5,11 @@ use std::sync::Arc;
 use amber_core::controls::Value;
 use amber_core::mask::Mask;
 use amber_core::picture::buffer::SceneLight;
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
+use support::forgetful as renderer;
 
-fn renderer() -> Renderer {
-    Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
-}
+mod support;
 
 /// A dark lower half, a bright upper one, in colours, with a disc.
 fn scene(width: u32, height: u32) -> Scaled {

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use amber_core::colour::gamut;
 use amber_core::controls::{Kind, Value};
 use amber_core::picture::buffer::{LayerExposure, SceneLight};
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::print::Viewing;
@@ -14,10 +14,9 @@ use amber_core::stations::scene::{SceneSettings, SceneStage};
 use amber_core::{Catalogue, Development, Picture, Region, Source, Station, Stock};
 use proptest::prelude::*;
 use rayon::prelude::*;
+use support::forgetful as renderer;
 
-fn renderer() -> Renderer {
-    Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
-}
+mod support;
 
 /// The 256 greys of an 8-bit picture, developed, without grain.
 fn grey_ramp(stock: &Stock, development: &Development) -> Vec<[f64; 3]> {

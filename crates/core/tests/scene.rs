@@ -5,34 +5,19 @@ use std::sync::Arc;
 use amber_core::colour::hue_bands::CENTRES;
 use amber_core::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
 use amber_core::colour::transfer::{decode_srgb, encode_srgb};
-use amber_core::controls::Value;
 use amber_core::measure::noise::NoiseLevels;
 use amber_core::picture::buffer::{LayerExposure, SceneLight};
 use amber_core::picture::source::linear_of_code;
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Scaled, Watch};
 use amber_core::stations::scene::colour::SceneColour;
 use amber_core::stations::scene::noise::{self, NoiseSettings};
 use amber_core::stations::scene::settings::ColourSettings;
-use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
+use amber_core::{Catalogue, Picture, Region, Source, Stock};
 use palette::convert::FromColorUnclamped;
 use palette::{LinSrgb, Oklab};
+use support::{forgetful as renderer, plain as request, with as developed};
 
-fn renderer() -> Renderer {
-    Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
-}
-
-fn developed(stock: &Stock, values: &[(&str, f64)]) -> Development {
-    let mut development = Development::new(stock);
-    for (id, v) in values {
-        development.set(stock, id, Value::Number(*v)).unwrap();
-    }
-    development
-}
-
-fn request<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Development) -> RenderRequest<'a> {
-    let region = scaled.source.region();
-    RenderRequest { scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false }
-}
+mod support;
 
 fn exposure(scaled: &Scaled, stock: &Stock, values: &[(&str, f64)]) -> Picture<LayerExposure> {
     let development = developed(stock, values);

@@ -9,17 +9,16 @@ use amber_core::colour::lab::{Lab, from_linear_srgb};
 use amber_core::colour::space::{SRGB_LUMINANCE, WIDE_TO_SRGB};
 use amber_core::colour::transfer::decode_srgb;
 use amber_core::controls::Value;
-use amber_core::render::{Alone, GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Alone, GrainShown, RenderRequest, Scaled, Watch};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::near_infrared::InfraredEstimate;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::print::Viewing;
 use amber_core::stock::StockKind;
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
+use support::{forgetful as renderer, plain as request};
 
-fn renderer() -> Renderer {
-    Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
-}
+mod support;
 
 fn tuned(stock: &Stock, values: &[(&str, &str)]) -> Development {
     let mut development = Development::new(stock);
@@ -28,11 +27,6 @@ fn tuned(stock: &Stock, values: &[(&str, &str)]) -> Development {
         development.set(stock, id, control.parse(text).unwrap()).unwrap();
     }
     development
-}
-
-fn request<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Development) -> RenderRequest<'a> {
-    let region = scaled.source.region();
-    RenderRequest { scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false }
 }
 
 /// Linear sRGB of the print of some colours, by the exact way.

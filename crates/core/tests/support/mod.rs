@@ -13,6 +13,16 @@ pub fn renderer(threads: usize) -> Renderer {
     Renderer::new(Arc::new(pool), 64 << 20)
 }
 
+/// A renderer of two threads that keeps no tiles.
+pub fn forgetful() -> Renderer {
+    Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
+}
+
+/// A whole frame without grain.
+pub fn plain<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Development) -> RenderRequest<'a> {
+    RenderRequest { grain: GrainShown::Off, ..request(scaled, stock, development) }
+}
+
 /// A whole frame with its grain.
 pub fn request<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Development) -> RenderRequest<'a> {
     let region = scaled.source.region();
