@@ -91,6 +91,9 @@ pub struct Bench {
     /// Render threads; one per core when absent.
     #[arg(long)]
     pub threads: Option<usize>,
+    /// For programs.
+    #[arg(long)]
+    pub json: bool,
 }
 
 #[derive(Args)]

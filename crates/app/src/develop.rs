@@ -14,12 +14,13 @@ use amber_files::{FileError, Limits, write};
 use amber_lab::{Destination, develop_to_bytes, render_pool};
 
 use crate::arguments::Develop;
+use crate::sentence;
 use crate::stocks;
 
 type Sentence = String;
 
-fn sentence(error: impl std::fmt::Display) -> Sentence {
-    error.to_string()
+fn sentence(error: impl std::error::Error + 'static) -> Sentence {
+    sentence::of(&error)
 }
 
 pub fn run(arguments: &Develop) -> Result<(), Sentence> {

@@ -52,6 +52,28 @@ fn a_region_is_a_crop_bit_for_bit() {
     }
 }
 
+/// Bands of whole rows are the whole picture, and a region's are the region's.
+#[test]
+fn bands_together_are_the_whole() {
+    let scaled = scene();
+    let stock = Catalogue::first();
+    let development = tuned(&stock);
+    for region in [scaled.source.region(), Region::new(201, 97, 377, 311)] {
+        let request = RenderRequest { region, ..request(&scaled, &stock, &development) };
+        let whole = renderer(2).display_8_bit(&request, Watch::NONE).unwrap();
+        let mut together = Vec::new();
+        let mut take = |band: Vec<u8>| {
+            assert!(band.len().is_multiple_of(3 * region.width as usize), "whole rows");
+            together.extend(band);
+            Ok(())
+        };
+        renderer(2).display_8_bit_bands(&request, Watch::NONE, &mut take).unwrap();
+        assert!(together == whole);
+        let refused = renderer(2).display_16_bit_bands(&request, Watch::NONE, &mut |_| Err(CoreError::Abandoned));
+        assert_eq!(refused, Err(CoreError::Abandoned));
+    }
+}
+
 /// With halation, uneven development, acutance and strength; mottle and mosaic where the stock has them.
 #[test]
 fn a_region_is_a_crop_with_everything_on() {

@@ -3,6 +3,9 @@
 //! Pictures are converted by chunks and in parallel, so that beside the samples and the codes nothing of the picture's
 //! size is ever held; samples that take as much room as codes are converted where they lie.
 
+use std::sync::LazyLock;
+
+use amber_core::picture::source::code_of_encoded;
 use rayon::prelude::*;
 
 use crate::error::FileError;
@@ -15,17 +18,45 @@ const CHUNK: usize = 1 << 15;
 pub trait Sample: Copy + Send + Sync {
     /// 0..1.
     fn unit(self) -> f32;
+
+    /// Its place in a table of all samples.
+    fn index(self) -> usize;
+
+    /// The code of every sample where a file's samples are those of sRGB.
+    fn table() -> &'static [u16];
+}
+
+fn table_of(largest: u16) -> Box<[u16]> {
+    (0..=largest).map(|v| code_of_encoded(f64::from(f32::from(v) / f32::from(largest)))).collect()
 }
 
 impl Sample for u8 {
     fn unit(self) -> f32 {
         f32::from(self) / 255.0
     }
+
+    fn index(self) -> usize {
+        usize::from(self)
+    }
+
+    fn table() -> &'static [u16] {
+        static TABLE: LazyLock<Box<[u16]>> = LazyLock::new(|| table_of(255));
+        &TABLE
+    }
 }
 
 impl Sample for u16 {
     fn unit(self) -> f32 {
         f32::from(self) / 65535.0
+    }
+
+    fn index(self) -> usize {
+        usize::from(self)
+    }
+
+    fn table() -> &'static [u16] {
+        static TABLE: LazyLock<Box<[u16]>> = LazyLock::new(|| table_of(65535));
+        &TABLE
     }
 }
 
@@ -39,6 +70,14 @@ pub struct Reading {
 impl Reading {
     /// The codes of whole pixels. What is transparent lies on white.
     pub fn convert<S: Sample>(&self, samples: &[S], codes: &mut [u16]) -> Result<(), FileError> {
+        if self.working.is_srgb() && !self.channels.is_multiple_of(2) {
+            let table = S::table();
+            let copies = if self.channels == 1 { 3 } else { 1 };
+            for (codes, v) in codes.chunks_exact_mut(copies).zip(samples) {
+                codes.fill(table[v.index()]);
+            }
+            return Ok(());
+        }
         let (channels, colours) = (self.channels, self.channels - usize::from(self.channels.is_multiple_of(2)));
         let mut values = Vec::with_capacity(samples.len() / channels * colours);
         for pixel in samples.chunks_exact(channels) {
@@ -80,6 +119,20 @@ impl Reading {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    /// The table against the sample's own way, for every sample there is.
+    #[test]
+    fn a_table_holds_what_would_be_computed() {
+        let plain = ToWorking::new(false, None).unwrap();
+        fn all<S: Sample>(plain: &ToWorking, samples: Vec<S>) {
+            let units: Vec<f32> = samples.iter().map(|v| v.unit()).collect();
+            let mut computed = vec![0; samples.len()];
+            plain.codes(&units, &mut computed).unwrap();
+            assert!(samples.iter().zip(&computed).all(|(v, code)| S::table()[v.index()] == *code));
+        }
+        all(&plain, (0..=255u8).collect());
+        all(&plain, (0..=65535u16).collect());
+    }
 
     #[test]
     fn transparent_pixels_lie_on_white_and_in_place_agrees() {

@@ -9,6 +9,11 @@ use moxcms::{ColorProfile, DataColorSpace, Layout, ToneReprCurve, TransformExecu
 
 use crate::error::FileError;
 
+/// Levels of each channel at which a profile is compared with sRGB.
+const PROBES: usize = 17;
+/// Half a step of 8 bits, in codes.
+const HALF_A_STEP: u16 = 64;
+
 fn unusable(why: impl ToString) -> FileError {
     FileError::Profile { why: why.to_string() }
 }
@@ -50,7 +55,25 @@ impl ToWorking {
         }
         let options = TransformOptions::default();
         let transform = profile.create_transform_f32(layout, &working(), Layout::Rgb, options).map_err(unusable)?;
-        Ok(Self { grey, transform: Some(transform) })
+        let described = Self { grey, transform: Some(transform) };
+        Ok(if described.says_srgb()? { Self { grey, transform: None } } else { described })
+    }
+
+    /// Whether samples are read as those of sRGB.
+    pub fn is_srgb(&self) -> bool {
+        self.transform.is_none()
+    }
+
+    /// Whether a profile says no more than that: its colours are sRGB's within half a step of 8 bits.
+    fn says_srgb(&self) -> Result<bool, FileError> {
+        let channels = if self.grey { 1 } else { 3 };
+        let colours = PROBES.pow(channels as u32);
+        let level = |i: usize, k: usize| (i / PROBES.pow(k as u32) % PROBES) as f32 / (PROBES - 1) as f32;
+        let probes: Vec<f32> = (0..colours).flat_map(|i| (0..channels).map(move |k| level(i, k))).collect();
+        let (mut described, mut plain) = (vec![0; 3 * colours], vec![0; 3 * colours]);
+        self.codes(&probes, &mut described)?;
+        Self { grey: self.grey, transform: None }.codes(&probes, &mut plain)?;
+        Ok(described.iter().zip(&plain).all(|(a, b)| a.abs_diff(*b) <= HALF_A_STEP))
     }
 
     /// Converts a run of pixels.

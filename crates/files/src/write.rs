@@ -7,8 +7,9 @@ use amber_core::Picture;
 use amber_core::picture::buffer::Quantity;
 use exif::Context;
 use jpeg_encoder::{ColorType, Encoder, SamplingFactor};
+use tiff::TiffResult;
 use tiff::encoder::colortype::{Gray32Float, RGB16, RGB32Float};
-use tiff::encoder::{DirectoryEncoder, TiffEncoder, TiffKind};
+use tiff::encoder::{DirectoryEncoder, ImageEncoder, TiffEncoder, TiffKind, TiffKindStandard};
 use tiff::tags::Tag;
 
 use crate::error::FileError;
@@ -17,7 +18,7 @@ use crate::profile;
 
 const LARGEST_JPEG_SIDE: u32 = 65_535;
 
-fn failed(why: impl ToString) -> FileError {
+pub(crate) fn failed(why: impl ToString) -> FileError {
     FileError::Encode { why: why.to_string() }
 }
 
@@ -29,12 +30,25 @@ pub fn jpeg(
     quality: u8,
     metadata: Option<&Metadata>,
 ) -> Result<Vec<u8>, FileError> {
+    let mut out = Vec::with_capacity(pixels.len() / 6);
+    let (encoder, [width, height]) = jpeg_encoder(&mut out, width, height, quality, metadata)?;
+    encoder.encode(pixels, width, height, ColorType::Rgb).map_err(failed)?;
+    Ok(out)
+}
+
+/// An encoder with all but the pixels, and the size as it takes it.
+pub(crate) fn jpeg_encoder<'a>(
+    out: &'a mut Vec<u8>,
+    width: u32,
+    height: u32,
+    quality: u8,
+    metadata: Option<&Metadata>,
+) -> Result<(Encoder<&'a mut Vec<u8>>, [u16; 2]), FileError> {
     let side = |v: u32| {
         u16::try_from(v).map_err(|_| failed(format!("a JPEG holds at most {LARGEST_JPEG_SIDE} pixels a side")))
     };
-    let (width, height) = (side(width)?, side(height)?);
-    let mut out = Vec::with_capacity(pixels.len() / 6);
-    let mut encoder = Encoder::new(&mut out, quality.clamp(1, 100));
+    let size = [side(width)?, side(height)?];
+    let mut encoder = Encoder::new(out, quality.clamp(1, 100));
     encoder.set_sampling_factor(if quality >= 90 { SamplingFactor::R_4_4_4 } else { SamplingFactor::R_4_2_0 });
     if let Some(metadata) = metadata {
         encoder.add_icc_profile(&profile::srgb()?).map_err(failed)?;
@@ -43,8 +57,7 @@ pub fn jpeg(
             let _ = encoder.add_exif_metadata(&metadata.to_block()?);
         }
     }
-    encoder.encode(pixels, width, height, ColorType::Rgb).map_err(failed)?;
-    Ok(out)
+    Ok((encoder, size))
 }
 
 /// A lossless PNG of 8 bits in sRGB, made fast: for views.
@@ -64,7 +77,21 @@ pub fn png(pixels: &[u8], width: u32, height: u32) -> Result<Vec<u8>, FileError>
 /// A 16-bit TIFF in sRGB with profile and EXIF.
 pub fn tiff_16_bit(pixels: &[u16], width: u32, height: u32, metadata: &Metadata) -> Result<Vec<u8>, FileError> {
     let mut out = Cursor::new(Vec::with_capacity(pixels.len() * 2 + 65_536));
-    let mut encoder = TiffEncoder::new(&mut out).map_err(failed)?;
+    tiff_encoder(&mut out, width, height, metadata, |image| image.write_data(pixels))?;
+    Ok(out.into_inner())
+}
+
+type Output<'a> = &'a mut Cursor<Vec<u8>>;
+
+/// All of a 16-bit TIFF but the pixels, which `write` adds.
+pub(crate) fn tiff_encoder(
+    out: Output,
+    width: u32,
+    height: u32,
+    metadata: &Metadata,
+    write: impl FnOnce(ImageEncoder<'_, Output, RGB16, TiffKindStandard>) -> TiffResult<()>,
+) -> Result<(), FileError> {
+    let mut encoder = TiffEncoder::new(out).map_err(failed)?;
     let mut pointers = Vec::new();
     for (context, tag) in [(Context::Exif, Tag::ExifDirectory), (Context::Gps, Tag::GpsDirectory)] {
         if metadata.directory(context).next().is_some() {
@@ -79,8 +106,7 @@ pub fn tiff_16_bit(pixels: &[u16], width: u32, height: u32, metadata: &Metadata)
     for (tag, offset) in pointers {
         image.encoder().write_tag(tag, offset).map_err(failed)?;
     }
-    image.write_data(pixels).map_err(failed)?;
-    Ok(out.into_inner())
+    write(image).map_err(failed)
 }
 
 fn write_fields<W: Write + std::io::Seek, K: TiffKind>(

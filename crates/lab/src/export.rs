@@ -4,13 +4,14 @@ use std::collections::{HashSet, VecDeque};
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
+use std::sync::mpsc::sync_channel;
 use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
 
 use amber_core::picture::reduce::{Level, size_for_long_edge};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::text::is_plain;
 use amber_core::{CoreError, Development, Region, Stock};
-use amber_files::{Metadata, write};
+use amber_files::{FileError, Metadata, rows, write};
 use amber_library::{Frame, LibraryError};
 
 use crate::Lab;
@@ -195,12 +196,39 @@ pub fn develop_to_bytes(
 ) -> Result<Vec<u8>, LabError> {
     let request = RenderRequest { scaled, stock, development, region, grain: GrainShown::Full, keep_tiles: false };
     let (width, height) = (region.width, region.height);
-    Ok(match destination {
-        Destination::Jpeg { quality, metadata } => {
-            write::jpeg(&renderer.display_8_bit(&request, watch)?, width, height, *quality, Some(metadata))?
-        }
-        Destination::Tiff16 { metadata } => {
-            write::tiff_16_bit(&renderer.display_16_bit(&request, watch)?, width, height, metadata)?
+    match destination {
+        Destination::Jpeg { quality, metadata } => beside(
+            |take| renderer.display_8_bit_bands(&request, watch, take),
+            |bands| rows::jpeg(bands, width, height, *quality, Some(metadata)),
+        ),
+        Destination::Tiff16 { metadata } => beside(
+            |take| renderer.display_16_bit_bands(&request, watch, take),
+            |bands| rows::tiff_16_bit(bands, width, height, metadata),
+        ),
+    }
+}
+
+/// Encodes bands on a thread of its own while the next ones are rendered.
+fn beside<T: Send>(
+    render: impl FnOnce(&mut dyn FnMut(Vec<T>) -> Result<(), CoreError>) -> Result<(), CoreError>,
+    encode: impl FnOnce(std::sync::mpsc::IntoIter<Vec<T>>) -> Result<Vec<u8>, FileError> + Send,
+) -> Result<Vec<u8>, LabError> {
+    let (hand_over, bands) = sync_channel(1);
+    std::thread::scope(|scope| {
+        let encoder = scope.spawn(move || encode(bands.into_iter()));
+        // an encoder that has given up takes no more, and says why
+        let mut refused = false;
+        let rendered = render(&mut |band| {
+            hand_over.send(band).map_err(|_| {
+                refused = true;
+                CoreError::Abandoned
+            })
+        });
+        drop(hand_over);
+        let encoded = encoder.join().map_err(|_| LabError::Broken)?;
+        match rendered {
+            Err(error) if !refused => Err(error.into()),
+            _ => Ok(encoded?),
         }
     })
 }

@@ -1,13 +1,11 @@
 //! What each effect of Lens, and a local adjustment, adds to the scene's light.
 
-use std::time::Duration;
-
 use amber_core::controls::Value;
 use amber_core::mask::{Join, Mask, Oval, Part, Shape, Stroke};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::{Development, Stock};
 
-use super::timed;
+use super::figures::{Spent, timed};
 
 /// Effects by the controls that turn them on.
 const EFFECTS: [(&str, &[(&str, f64)]); 7] = [
@@ -23,12 +21,11 @@ const EFFECTS: [(&str, &[(&str, f64)]); 7] = [
 const STROKES: usize = 50;
 
 /// Core time of each effect over the whole frame, without and with what is made for the whole frame first.
-pub fn effects(stock: &Stock, scaled: &Scaled, renderer: &Renderer) -> Vec<(String, Duration)> {
-    let threads = renderer.pool().current_num_threads() as u32;
+pub fn effects(stock: &Stock, scaled: &Scaled, renderer: &Renderer) -> Vec<(String, Spent)> {
     let run = |development: &Development| {
         let (region, grain) = (scaled.source.region(), GrainShown::Off);
         let request = RenderRequest { scaled, stock, development, region, grain, keep_tiles: false };
-        timed(|| std::hint::black_box(renderer.scene_light(&request, Watch::NONE).is_ok())).1 * threads
+        timed(|| std::hint::black_box(renderer.scene_light(&request, Watch::NONE).is_ok())).1
     };
     let own = Development::new(stock);
     run(&own);
@@ -37,7 +34,7 @@ pub fn effects(stock: &Stock, scaled: &Scaled, renderer: &Renderer) -> Vec<(Stri
     let mut add = |name: &str, development: &Development| {
         let (first, second) = (run(development), run(development));
         let quick = first.min(second).saturating_sub(plain);
-        times.push((format!("{name} (when on)"), quick));
+        times.push((format!("{name}"), quick));
         times.push((format!("{name}: made first"), first.saturating_sub(plain + quick)));
     };
     for (name, values) in EFFECTS {

@@ -2,19 +2,20 @@
 //! compared with one another, not with those of another machine.
 
 mod boolean_model;
+mod figures;
 mod lens;
 mod scene;
 mod tone;
 
 use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
-use std::time::{Duration, Instant};
+use std::time::Duration;
 
 use amber_core::effect::{Effect, FilmFrame};
 use amber_core::output;
 use amber_core::picture::buffer::LayerDensity;
 use amber_core::picture::{FilmGeometry, Picture};
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Renderer, Scaled, Watch};
 use amber_core::stations::bath::settings::UnevenSettings;
 use amber_core::stations::bath::{BathSettings, UnevenStage};
 use amber_core::stations::film::grain::GrainStage;
@@ -27,9 +28,11 @@ use amber_core::stations::print::strength::Strength;
 use amber_core::stations::print::{PrintSettings, PrintStage, Viewing};
 use amber_core::stations::scene::{SceneSettings, SceneStage};
 use amber_core::{Catalogue, Development, Region, Source, Stock};
-use amber_files::{Limits, Metadata, write};
-use amber_lab::render_pool;
+use amber_files::{Limits, Metadata, plain, write};
+use amber_lab::{Destination, develop_to_bytes, render_pool};
 use boolean_model::BooleanModel;
+use cpu_time::ThreadTime;
+use figures::{Figures, Spent, timed};
 use rayon::prelude::*;
 
 use crate::arguments::Bench;
@@ -40,6 +43,7 @@ const TILE: u32 = 256;
 const QUALITY: u8 = 92;
 /// Runs of the whole chain; the quickest counts.
 const RUNS: usize = 3;
+const LIMITS: Limits = Limits { megapixels: 1000 };
 
 pub fn run(arguments: &Bench) -> Result<(), String> {
     let stock = Catalogue::find(&arguments.stock).map_err(|e| sentence::of(&e))?;
@@ -48,58 +52,86 @@ pub fn run(arguments: &Bench) -> Result<(), String> {
     let height = ((f64::from(arguments.megapixels) * 1e6 / 1.5).sqrt() as u32).max(64);
     let width = height * 3 / 2;
     let pixels = f64::from(width) * f64::from(height);
-    println!("{width} x {height} on {}, {threads} threads; core time, nanoseconds per pixel and core\n", stock.name());
-
     let file = invented_file(width, height)?;
-    let (opened, decode) = timed(|| pool.install(|| amber_files::open(&file, Limits { megapixels: 1000 })));
-    let opened = opened.map_err(|e| sentence::of(&e))?;
+    let plain = plain_unit(&file)?;
+    let mut figures = Figures::default();
+    figures.add("plain decode and encode", plain.to_vec());
+    let plain = plain[0].1 + plain[1].1;
+    figures.add("file to file", file_to_file(&file, &stock, &pool)?);
+    let opened = pool.install(|| amber_files::open(&file, LIMITS)).map_err(|e| sentence::of(&e))?;
     drop(file);
-    let scaled = Scaled::full(Arc::new(opened.source), "bench");
+    let scaled = pool.install(|| Scaled::full(Arc::new(opened.source), "bench"));
     let stages = pool.install(|| Stages::new(&stock, &scaled));
-    let alone = stages.alone(&pool, &scaled.source).into_iter().map(|(name, time)| (name.to_string(), time));
-    let scene_effects = scene::effects(&stock, &scaled, &pool);
+    figures.add("stages", stages.alone(&pool, &scaled.source));
+    drop(stages);
+    figures.add("effects of the scene, when on", scene::effects(&stock, &scaled, &pool));
     let renderer = Renderer::new(pool, 0);
-    let after = lens::effects(&stock, &scaled, &renderer).into_iter().chain(tone::effects(&stock, &scaled, &renderer));
-    for (name, time) in alone.chain(scene_effects).chain(after) {
-        println!("{name:<40} {:>8.0} ms {:>8.1} ns", time.as_secs_f64() * 1e3, time.as_nanos() as f64 / pixels);
+    figures.add("effects of the lens, when on", lens::effects(&stock, &scaled, &renderer));
+    figures.add("effects on the print, when on", tone::effects(&stock, &scaled, &renderer));
+    if arguments.json {
+        let all = serde_json::json!({
+            "width": width, "height": height, "stock": stock.id, "threads": threads,
+            "architecture": std::env::consts::ARCH, "peak_memory_mib": peak_memory_mib(),
+            "figures": figures.json(plain, pixels),
+        });
+        return crate::output::print(&all.to_string());
     }
-
-    let development = Development::new(&stock);
-    let request = RenderRequest {
-        scaled: &scaled,
-        stock: &stock,
-        development: &development,
-        region: scaled.source.region(),
-        grain: GrainShown::Full,
-        keep_tiles: false,
-    };
-    let (mut chain, mut picture) = (Duration::MAX, Vec::new());
-    for _ in 0..RUNS {
-        let (made, time) = timed(|| renderer.display_8_bit(&request, Watch::NONE));
-        picture = made.map_err(|e| sentence::of(&e))?;
-        chain = chain.min(time);
-    }
-    let (encoded, encode) = timed(|| write::jpeg(&picture, width, height, QUALITY, Some(&Metadata::default())));
-    encoded.map_err(|e| sentence::of(&e))?;
-    let per_pixel = chain.as_nanos() as f64 * threads as f64 / pixels;
-    println!("\nwall time");
-    for (name, time) in [("decode JPEG", decode), ("encode JPEG", encode), ("whole chain", chain)] {
-        println!("{name:<28} {:>8.0} ms", time.as_secs_f64() * 1e3);
-    }
-    println!("\nwhole chain                  {per_pixel:>8.1} ns per pixel and core");
-    println!("whole chain / (decode + encode)  {:.2}", chain.as_secs_f64() / (decode + encode).as_secs_f64());
+    println!("{width} x {height} on {}, {threads} threads; plain is its decode and encode together", stock.name());
+    figures.print(plain, pixels);
     match peak_memory_mib() {
-        Some(mib) => println!("peak memory                  {mib:>8} MiB"),
-        None => println!("peak memory                  not known on this system"),
+        Some(mib) => println!("\npeak memory {mib} MiB"),
+        None => println!("\npeak memory is not known on this system"),
     }
     against_monte_carlo();
     Ok(())
 }
 
-fn timed<T>(work: impl FnOnce() -> T) -> (T, Duration) {
-    let start = Instant::now();
-    let made = work();
-    (made, start.elapsed())
+/// Decoding a file to 8-bit RGB and encoding it again by the same crates.
+fn plain_unit(file: &[u8]) -> Result<[(String, Spent); 2], String> {
+    let (mut decode, mut encode) = (None, None);
+    for _ in 0..RUNS {
+        let (decoded, spent) = timed(|| plain::decoded(file));
+        let (pixels, width, height) = decoded.map_err(|e| sentence::of(&e))?;
+        decode = Some(decode.map_or(spent, |best: Spent| best.min(spent)));
+        let (encoded, spent) = timed(|| plain::encoded(&pixels, width, height, QUALITY));
+        encoded.map_err(|e| sentence::of(&e))?;
+        encode = Some(encode.map_or(spent, |best: Spent| best.min(spent)));
+    }
+    Ok([("decode JPEG".into(), decode.unwrap_or_default()), ("encode JPEG".into(), encode.unwrap_or_default())])
+}
+
+/// As `develop` does it, in one process: opened, prepared, rendered, encoded.
+fn file_to_file(file: &[u8], stock: &Stock, pool: &Arc<rayon::ThreadPool>) -> Result<Vec<(String, Spent)>, String> {
+    let metadata = Metadata::default();
+    let development = Development::new(stock);
+    let formats = [
+        ("JPEG to JPEG", Destination::Jpeg { quality: QUALITY, metadata: &metadata }),
+        ("JPEG to 16-bit TIFF", Destination::Tiff16 { metadata: &metadata }),
+    ];
+    let (mut opening, mut measuring) = (None, None);
+    let mut figures = Vec::new();
+    for (name, destination) in formats {
+        let mut best = None;
+        for _ in 0..RUNS {
+            let (opened, open) = timed(|| pool.install(|| amber_files::open(file, LIMITS)));
+            let opened = opened.map_err(|e| sentence::of(&e))?;
+            opening = Some(opening.map_or(open, |best: Spent| best.min(open)));
+            let (scaled, facts) = timed(|| pool.install(|| Scaled::full(Arc::new(opened.source), "bench")));
+            measuring = Some(measuring.map_or(facts, |best: Spent| best.min(facts)));
+            let (made, rest) = timed(|| {
+                let renderer = Renderer::new(pool.clone(), 0);
+                let region = scaled.source.region();
+                develop_to_bytes(&renderer, &scaled, stock, &development, region, &destination, Watch::NONE)
+            });
+            made.map_err(|e| sentence::of(&e))?;
+            let whole = open + facts + rest;
+            best = Some(best.map_or(whole, |best: Spent| best.min(whole)));
+        }
+        figures.push((name.to_string(), best.unwrap_or_default()));
+    }
+    figures.push(("of it opening".into(), opening.unwrap_or_default()));
+    figures.push(("of it measuring the picture".into(), measuring.unwrap_or_default()));
+    Ok(figures)
 }
 
 /// Soft colours, hard edges, noise and a few lamps, as a JPEG.
@@ -123,11 +155,11 @@ struct Stages {
     scene: SceneStage,
     film: Arc<FilmResponse>,
     halation: Option<Haloing>,
-    glow_time: Duration,
+    glow_time: Spent,
     grain: Option<GrainStage>,
     print: PrintStage,
-    table_time: Duration,
-    grain_time: Duration,
+    table_time: Spent,
+    grain_time: Spent,
     uneven: Option<UnevenStage>,
     width_um: f64,
     acutance: Option<Acutance>,
@@ -169,7 +201,7 @@ impl Stages {
     }
 
     /// Core time of each stage over the whole frame; the stages that are off by their own values come last.
-    fn alone(&self, pool: &rayon::ThreadPool, source: &Source) -> Vec<(&'static str, Duration)> {
+    fn alone(&self, pool: &rayon::ThreadPool, source: &Source) -> Vec<(String, Spent)> {
         const NAMES: [&str; 11] = [
             "scene: decode, balance",
             "film: layer exposure",
@@ -184,66 +216,69 @@ impl Stages {
             "print: strength (when on)",
         ];
         let clocks: [AtomicU64; NAMES.len()] = Default::default();
-        let on = |clock: usize, start: Instant| {
+        let on = |clock: usize, start: ThreadTime| {
             clocks[clock].fetch_add(start.elapsed().as_nanos() as u64, Ordering::Relaxed);
         };
         let (whole, frame) = (source.region(), FilmFrame::filling(source, self.width_um));
         pool.install(|| {
             whole.cells(TILE, &whole).par_iter().for_each(|cell| {
-                let start = Instant::now();
+                let start = ThreadTime::now();
                 let light = self.scene.light(source, *cell);
                 on(0, start);
                 let kept = light.clone();
-                let start = Instant::now();
+                let start = ThreadTime::now();
                 let mut exposure = self.film.expose(light, 1.0);
                 on(1, start);
-                let start = Instant::now();
+                let start = ThreadTime::now();
                 if let Some(halation) = &self.halation {
                     exposure = halation.apply(&frame, exposure, *cell);
                 }
                 on(2, start);
-                let start = Instant::now();
+                let start = ThreadTime::now();
                 let mut density = self.film.develop(exposure);
                 on(3, start);
                 let uneven: Picture<LayerDensity> = density.clone();
-                let start = Instant::now();
+                let start = ThreadTime::now();
                 if let Some(stage) = &self.uneven {
                     std::hint::black_box(stage.apply(&frame, uneven, *cell));
                 }
                 on(7, start);
-                let start = Instant::now();
+                let start = ThreadTime::now();
                 if let Some(grain) = &self.grain {
                     density = grain.apply(&frame, density, *cell);
                 }
                 on(4, start);
                 let again = density.clone();
-                let start = Instant::now();
+                let start = ThreadTime::now();
                 let shown = self.print.show(density, None);
                 on(5, start);
-                let start = Instant::now();
+                let start = ThreadTime::now();
                 std::hint::black_box(output::to_8_bit(&shown));
                 on(6, start);
-                let start = Instant::now();
+                let start = ThreadTime::now();
                 let mut reflectance = self.print.reflect(again, None);
                 on(8, start);
-                let start = Instant::now();
+                let start = ThreadTime::now();
                 if let Some(acutance) = &self.acutance {
                     reflectance = acutance.apply(&frame, reflectance, *cell);
                 }
                 on(9, start);
-                let start = Instant::now();
+                let start = ThreadTime::now();
                 if let Some(strength) = &self.strength {
                     strength.mix(&mut reflectance, &kept);
                 }
                 on(10, start);
             });
         });
-        let mut times: Vec<(&str, Duration)> =
-            NAMES.into_iter().zip(&clocks).map(|(n, c)| (n, Duration::from_nanos(c.load(Ordering::Relaxed)))).collect();
         let threads = pool.current_num_threads() as u32;
-        times.insert(2, ("film: halation, spreading", self.glow_time * threads));
-        times.push(("print: building the table", self.table_time * threads));
-        times.push(("grain: set-up", self.grain_time * threads));
+        let one = |(name, clock): (&str, &AtomicU64)| {
+            let cpu = Duration::from_nanos(clock.load(Ordering::Relaxed));
+            (name.to_string(), Spent { cpu, wall: cpu / threads })
+        };
+        let mut times: Vec<(String, Spent)> = NAMES.into_iter().zip(&clocks).map(one).collect();
+        times.insert(2, ("film: halation, spreading".into(), self.glow_time));
+        times.push(("print: building the table".into(), self.table_time));
+        times.push(("grain: set-up".into(), self.grain_time));
         times
     }
 }
@@ -259,7 +294,7 @@ fn against_monte_carlo() {
     let region = Region::whole(SIDE, SIDE);
     let source = Source::from_linear_srgb(SIDE, SIDE, |_, _| [0.2; 3]);
     let frame = FilmFrame::filling(&source, 6.0 * f64::from(SIDE));
-    let mut fast = Duration::MAX;
+    let mut fast: Option<Spent> = None;
     for _ in 0..RUNS {
         let mut density = Picture::from_planes(region, vec![vec![0.5f32; region.pixels()]]);
         let ((), time) = timed(|| {
@@ -267,15 +302,15 @@ fn against_monte_carlo() {
                 density.paste(&grain.apply(&frame, density.cut(cell), cell));
             }
         });
-        fast = fast.min(time);
+        fast = Some(fast.map_or(time, |best| best.min(time)));
     }
-    let ours = fast.as_nanos() as f64 / region.pixels() as f64;
+    let ours = fast.unwrap_or_default().cpu.as_nanos() as f64 / region.pixels() as f64;
     println!("\ngrain of one layer at 6 um, one core: {ours:.1} ns per pixel");
     for samples in [100, 800] {
         let model = BooleanModel { radius_um: 1.15, density: 0.5, pitch_um: 6.0, samples };
         let (tones, time) = timed(|| model.render(SMALL));
         std::hint::black_box(tones);
-        let theirs = time.as_nanos() as f64 / f64::from(SMALL * SMALL);
+        let theirs = time.cpu.as_nanos() as f64 / f64::from(SMALL * SMALL);
         println!(
             "Boolean model, {samples} points a pixel: {theirs:.0} ns per pixel, {:.0} times as long",
             theirs / ours

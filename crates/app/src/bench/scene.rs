@@ -1,7 +1,5 @@
 //! What each effect of Scene adds to decoding and balance.
 
-use std::time::Duration;
-
 use amber_core::controls::Value;
 use amber_core::render::Scaled;
 use amber_core::stations::scene::noise::NoiseSettings;
@@ -9,7 +7,8 @@ use amber_core::stations::scene::{SceneSettings, SceneStage};
 use amber_core::{Development, Stock};
 use rayon::prelude::*;
 
-use super::{TILE, timed};
+use super::TILE;
+use super::figures::{Spent, timed};
 
 /// Effects by the controls that turn them on.
 const EFFECTS: [(&str, &[(&str, f64)]); 7] = [
@@ -25,8 +24,7 @@ const EFFECTS: [(&str, &[(&str, f64)]); 7] = [
 const RUNS: usize = 2;
 
 /// Core time of each effect over the whole frame, and of what is measured on the picture first.
-pub fn effects(stock: &Stock, scaled: &Scaled, pool: &rayon::ThreadPool) -> Vec<(String, Duration)> {
-    let threads = pool.current_num_threads() as u32;
+pub fn effects(stock: &Stock, scaled: &Scaled, pool: &rayon::ThreadPool) -> Vec<(String, Spent)> {
     let whole = scaled.source.region();
     let cells = whole.cells(TILE, &whole);
     let over_the_frame = |stage: &SceneStage| {
@@ -37,7 +35,7 @@ pub fn effects(stock: &Stock, scaled: &Scaled, pool: &rayon::ThreadPool) -> Vec<
                 });
             });
         };
-        (0..RUNS).map(|_| timed(run).1).min().unwrap_or_default() * threads
+        (0..RUNS).map(|_| timed(run).1).min().unwrap_or_default()
     };
     let settings = |development: &Development| SceneSettings::read(&development.values(stock));
     let prepared = |development: &Development| {
@@ -46,11 +44,11 @@ pub fn effects(stock: &Stock, scaled: &Scaled, pool: &rayon::ThreadPool) -> Vec<
     let own = Development::new(stock);
     let plain = over_the_frame(&prepared(&own).0);
     let mut times = Vec::new();
-    let mut set_up = Duration::ZERO;
+    let mut set_up = Spent::default();
     let mut add = |name: &str, development: &Development| {
         let (stage, preparing) = prepared(development);
-        set_up = set_up.max(preparing * threads);
-        times.push((format!("{name} (when on)"), over_the_frame(&stage).saturating_sub(plain)));
+        set_up = set_up.max(preparing);
+        times.push((format!("{name}"), over_the_frame(&stage).saturating_sub(plain)));
     };
     for (name, values) in EFFECTS {
         let mut development = own.clone();
@@ -72,7 +70,7 @@ pub fn effects(stock: &Stock, scaled: &Scaled, pool: &rayon::ThreadPool) -> Vec<
                 std::hint::black_box(scaled.smoothed(&settings, &|| false).is_ok());
             });
         });
-        times.push((format!("{name} (when on)"), time * threads));
+        times.push((format!("{name}"), time));
     }
     times
 }

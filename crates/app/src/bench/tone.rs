@@ -1,12 +1,10 @@
 //! What Tone and Years add to a finished print.
 
-use std::time::Duration;
-
 use amber_core::controls::Value;
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::{Development, Stock};
 
-use super::timed;
+use super::figures::{Spent, timed};
 
 /// Effects by the controls that turn them on.
 const EFFECTS: [(&str, &[(&str, f64)]); 6] = [
@@ -19,14 +17,13 @@ const EFFECTS: [(&str, &[(&str, f64)]); 6] = [
 ];
 
 /// Core time of each effect over the whole frame, its table made before.
-pub fn effects(stock: &Stock, scaled: &Scaled, renderer: &Renderer) -> Vec<(String, Duration)> {
-    let threads = renderer.pool().current_num_threads() as u32;
+pub fn effects(stock: &Stock, scaled: &Scaled, renderer: &Renderer) -> Vec<(String, Spent)> {
     let run = |development: &Development| {
         let (region, grain) = (scaled.source.region(), GrainShown::Off);
         let request = RenderRequest { scaled, stock, development, region, grain, keep_tiles: false };
         let once = || timed(|| std::hint::black_box(renderer.display_8_bit(&request, Watch::NONE).is_ok())).1;
         once();
-        once().min(once()) * threads
+        once().min(once())
     };
     let own = Development::new(stock);
     let plain = run(&own);
@@ -35,7 +32,7 @@ pub fn effects(stock: &Stock, scaled: &Scaled, renderer: &Renderer) -> Vec<(Stri
         for (id, v) in *values {
             development.values.insert((*id).into(), Value::Number(*v));
         }
-        (format!("{name} (when on)"), run(&development).saturating_sub(plain))
+        (format!("{name}"), run(&development).saturating_sub(plain))
     };
     EFFECTS.iter().map(one).collect()
 }

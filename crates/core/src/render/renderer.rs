@@ -116,6 +116,26 @@ impl Renderer {
         self.interleaved(request, watch, output::to_16_bit)
     }
 
+    /// [`Renderer::display_8_bit`] in bands of whole rows from the top, each handed over as soon as it is made.
+    pub fn display_8_bit_bands(
+        &self,
+        request: &RenderRequest,
+        watch: Watch,
+        take: &mut dyn FnMut(Vec<u8>) -> Result<(), CoreError>,
+    ) -> Result<(), CoreError> {
+        self.in_bands(request, watch, output::to_8_bit, take)
+    }
+
+    /// [`Renderer::display_16_bit`] in bands, likewise.
+    pub fn display_16_bit_bands(
+        &self,
+        request: &RenderRequest,
+        watch: Watch,
+        take: &mut dyn FnMut(Vec<u16>) -> Result<(), CoreError>,
+    ) -> Result<(), CoreError> {
+        self.in_bands(request, watch, output::to_16_bit, take)
+    }
+
     /// One effect alone, display-encoded in 8 bits, interleaved.
     pub fn alone_8_bit(&self, request: &RenderRequest, alone: Alone, watch: Watch) -> Result<Vec<u8>, CoreError> {
         let until = match alone {
@@ -163,11 +183,7 @@ impl Renderer {
             let tile = make(plan, cell)?;
             let pixels = quantise(&if tile.region == part { tile } else { tile.cut(part) });
             let mut out = out.lock().unwrap_or_else(PoisonError::into_inner);
-            for (row, line) in pixels.chunks_exact(3 * part.width as usize).enumerate() {
-                let y = part.y - region.y + row as u32;
-                let start = 3 * (y as usize * region.width as usize + (part.x - region.x) as usize);
-                out[start..start + line.len()].copy_from_slice(line);
-            }
+            lay(&mut out, region, part, &pixels);
             Ok(())
         })?;
         Ok(out.into_inner().unwrap_or_else(PoisonError::into_inner))
@@ -191,19 +207,12 @@ impl Renderer {
         Ok(made.unwrap_or_else(|| Picture::new(request.region, 3)))
     }
 
-    fn for_each_tile(
-        &self,
-        request: &RenderRequest,
-        until: Until,
-        watch: Watch,
-        work: impl Fn(&Plan, Region) -> Result<(), CoreError> + Sync,
-    ) -> Result<(), CoreError> {
-        let (frame, region) = (request.scaled.source.region(), inside(request)?);
+    /// What a request needs, prepared on the thread that asks: it may wait for another one that prepares the same.
+    fn planned(&self, request: &RenderRequest, until: Until, watch: Watch) -> Result<Plan, CoreError> {
         watch.check()?;
         if !request.scaled.suits(request.development, request.stock) {
             return Err(CoreError::NotFramed);
         }
-        // on the thread that asks, which may wait for another one that prepares the same
         let scaled = request.scaled;
         let prepare = Prepare {
             stock: request.stock,
@@ -218,21 +227,72 @@ impl Renderer {
             pool: &self.pool,
             draw: &|place| scaled.mask(place, &self.masks),
         };
-        let plan = Plan::new(request, until, &prepare)?;
-        let cells = region.cells(TILE, &frame);
+        Plan::new(request, until, &prepare)
+    }
+
+    /// Works on tiles on the render pool. Those of an export go in small batches, so that a view that comes in meanwhile
+    /// is next.
+    fn over(
+        &self,
+        cells: &[Region],
+        keep: bool,
+        work: impl Fn(Region) -> Result<(), CoreError> + Sync,
+    ) -> Result<(), CoreError> {
+        let batch = if keep { cells.len() } else { BATCH * self.pool.current_num_threads() };
+        for cells in cells.chunks(batch.max(1)) {
+            self.pool.install(|| cells.par_iter().try_for_each(|cell| work(*cell)))?;
+        }
+        Ok(())
+    }
+
+    fn for_each_tile(
+        &self,
+        request: &RenderRequest,
+        until: Until,
+        watch: Watch,
+        work: impl Fn(&Plan, Region) -> Result<(), CoreError> + Sync,
+    ) -> Result<(), CoreError> {
+        let region = inside(request)?;
+        let plan = self.planned(request, until, watch)?;
+        let cells = region.cells(TILE, &request.scaled.source.region());
         let done = AtomicUsize::new(0);
-        let one = &|cell: &Region| {
+        self.over(&cells, request.keep_tiles, |cell| {
             watch.check()?;
             // a kept tile is made whole, so that the next region finds it; otherwise only what is asked for
-            let cell = if request.keep_tiles { *cell } else { part_of(*cell, region) };
+            let cell = if request.keep_tiles { cell } else { part_of(cell, region) };
             work(&plan, cell)?;
             (watch.progress)(done.fetch_add(1, Ordering::Relaxed) + 1, cells.len());
             Ok(())
-        };
-        // an export goes in small batches, so that a view that comes in meanwhile is next
-        let batch = if request.keep_tiles { cells.len() } else { BATCH * self.pool.current_num_threads() };
-        for cells in cells.chunks(batch.max(1)) {
-            self.pool.install(|| cells.par_iter().try_for_each(one))?;
+        })
+    }
+
+    /// Display values in bands of whole rows, from the top, each handed over as soon as it is made: what follows the
+    /// render runs beside it, and the whole is never held.
+    fn in_bands<T: Copy + Default + Send>(
+        &self,
+        request: &RenderRequest,
+        watch: Watch,
+        quantise: impl Fn(&Picture<Display>) -> Vec<T> + Sync,
+        take: &mut dyn FnMut(Vec<T>) -> Result<(), CoreError>,
+    ) -> Result<(), CoreError> {
+        let region = inside(request)?;
+        let plan = self.planned(request, Until::Print, watch)?;
+        let cells = region.cells(TILE, &request.scaled.source.region());
+        let done = AtomicUsize::new(0);
+        for row in cells.chunk_by(|a, b| a.y == b.y) {
+            let band = part_of(Region { x: region.x, width: region.width, ..row[0] }, region);
+            let out = Mutex::new(vec![T::default(); 3 * band.pixels()]);
+            self.over(row, false, |cell| {
+                watch.check()?;
+                let tile = self.display_tile(&plan, request, part_of(cell, region))?;
+                let part = tile.region;
+                let pixels = quantise(&tile);
+                let mut out = out.lock().unwrap_or_else(PoisonError::into_inner);
+                lay(&mut out, band, part, &pixels);
+                (watch.progress)(done.fetch_add(1, Ordering::Relaxed) + 1, cells.len());
+                Ok(())
+            })?;
+            take(out.into_inner().unwrap_or_else(PoisonError::into_inner))?;
         }
         Ok(())
     }
@@ -353,4 +413,13 @@ fn inside(request: &RenderRequest) -> Result<Region, CoreError> {
 /// The part of a tile that a region asks for.
 fn part_of(cell: Region, region: Region) -> Region {
     cell.intersect(&region).unwrap_or(cell)
+}
+
+/// Copies a part's interleaved pixels to their place in those of a rectangle around it.
+fn lay<T: Copy>(out: &mut [T], around: Region, part: Region, pixels: &[T]) {
+    for (row, line) in pixels.chunks_exact(3 * part.width as usize).enumerate() {
+        let y = part.y - around.y + row as u32;
+        let start = 3 * (y as usize * around.width as usize + (part.x - around.x) as usize);
+        out[start..start + line.len()].copy_from_slice(line);
+    }
 }

@@ -10,7 +10,7 @@ use crate::numeric::{exp2, log2};
 use crate::picture::source::{CODES, by_code, linear_of_code};
 
 /// Luminance from which the highlights are expanded.
-const EXPANSION_FROM: f64 = 0.50;
+pub(super) const EXPANSION_FROM: f64 = 0.50;
 /// Light of mid grey, kept by the exponent.
 const MID_GREY: f64 = 0.18;
 /// Below this linear value a channel counts as 0 in the exponent.

@@ -2,7 +2,7 @@
 
 use multiversion::multiversion;
 
-use super::decoding::Decoding;
+use super::decoding::{Decoding, EXPANSION_FROM};
 use super::settings::SceneSettings;
 use super::white_balance::balance;
 use crate::colour::space::{SRGB_LUMINANCE, SRGB_TO_WIDE};
@@ -10,6 +10,11 @@ use crate::numeric::matrix::dot;
 use crate::picture::buffer::SceneLight;
 use crate::picture::source::{CODES, is_below_black, linear_of_code};
 use crate::picture::{Picture, Region, Source};
+
+/// Pixels decoded together.
+const RUN: usize = 64;
+/// Highest channel of pixels that are surely not expanded: a little below the luminance from which they are.
+const MAY_EXPAND: f32 = EXPANSION_FROM as f32 - 0.01;
 
 /// Decoding, balance and exposure, prepared once from their settings.
 #[derive(Debug, Clone)]
@@ -37,39 +42,53 @@ impl PlainLight {
 
     /// Scene light of a rectangle of the source, which must lie inside.
     ///
-    /// Channels are looked up; only the expansion of the highlights is computed, for all three at once.
+    /// Channels are looked up; only the expansion of the highlights is computed, for all three at once and where there
+    /// are any.
     pub fn light(&self, source: &Source, region: Region) -> Picture<SceneLight> {
         let mut picture = Picture::new(region, 3);
         let width = region.width as usize;
-        let linear = linear_of_code();
-        let [wr, wg, wb] = SRGB_LUMINANCE.map(|v| v as f32);
-        let mut luminance = vec![0.0f32; width];
-        let mut outside: Vec<usize> = Vec::new();
         let Some([red, green, blue]) = picture.three_mut() else { return picture };
-        for y in 0..region.height {
-            let start = y as usize * width;
-            let row = source.row(region.y + y, region.x, region.width);
-            let [r, g, b] =
-                [&mut red[start..start + width], &mut green[start..start + width], &mut blue[start..start + width]];
-            outside.clear();
-            for (i, codes) in row.chunks_exact(3).enumerate() {
-                let [cr, cg, cb] = [codes[0] as usize, codes[1] as usize, codes[2] as usize];
-                luminance[i] = wr * linear[cr] + wg * linear[cg] + wb * linear[cb];
-                r[i] = self.powers[cr];
-                g[i] = self.powers[cg];
-                b[i] = self.powers[cb];
-                if is_below_black(codes[0].min(codes[1]).min(codes[2])) {
-                    outside.push(i);
-                }
-            }
-            expand(&self.decoding, &luminance, [r, g, b]);
-            for i in &outside {
-                let codes = &row[3 * i..3 * i + 3];
-                [r[*i], g[*i], b[*i]] = self.decoding.apply([0, 1, 2].map(|k| linear[codes[k] as usize]));
+        let rows = red.chunks_exact_mut(width).zip(green.chunks_exact_mut(width)).zip(blue.chunks_exact_mut(width));
+        for (y, ((r, g), b)) in (region.y..region.bottom()).zip(rows) {
+            let row = source.row(y, region.x, region.width);
+            let runs = r.chunks_mut(RUN).zip(g.chunks_mut(RUN)).zip(b.chunks_mut(RUN));
+            for (codes, ((r, g), b)) in row.chunks(3 * RUN).zip(runs) {
+                self.run(codes, [r, g, b]);
             }
             to_working_space(&self.to_scene, [r, g, b]);
         }
         picture
+    }
+
+    /// Decoded light of a few pixels.
+    fn run(&self, codes: &[u16], [r, g, b]: [&mut [f32]; 3]) {
+        let (mut lowest, mut highest) = (u16::MAX, 0);
+        for (i, pixel) in codes.chunks_exact(3).enumerate() {
+            r[i] = self.powers[pixel[0] as usize];
+            g[i] = self.powers[pixel[1] as usize];
+            b[i] = self.powers[pixel[2] as usize];
+            lowest = lowest.min(pixel[0]).min(pixel[1]).min(pixel[2]);
+            highest = highest.max(pixel[0]).max(pixel[1]).max(pixel[2]);
+        }
+        let linear = linear_of_code();
+        // a luminance is no higher than the highest channel; below, the expansion is a factor of 1
+        if linear[highest as usize] > MAY_EXPAND {
+            let [wr, wg, wb] = SRGB_LUMINANCE.map(|v| v as f32);
+            let mut luminance = [0.0f32; RUN];
+            for (y, pixel) in luminance.iter_mut().zip(codes.chunks_exact(3)) {
+                let [red, green, blue] = [0, 1, 2].map(|k| linear[pixel[k] as usize]);
+                *y = wr * red + wg * green + wb * blue;
+            }
+            expand(&self.decoding, &luminance[..r.len()], [&mut *r, &mut *g, &mut *b]);
+        }
+        if is_below_black(lowest) {
+            for (i, pixel) in codes.chunks_exact(3).enumerate() {
+                if is_below_black(pixel[0].min(pixel[1]).min(pixel[2])) {
+                    let rgb = [0, 1, 2].map(|k| linear[pixel[k] as usize]);
+                    [r[i], g[i], b[i]] = self.decoding.apply(rgb);
+                }
+            }
+        }
     }
 }
 
