@@ -31,16 +31,29 @@ pub fn log2(x: f32) -> f32 {
 /// 2 to the power of `x`, `x` clamped to [-126, 126]; relative error below 2e-7.
 #[inline(always)]
 pub fn exp2(x: f32) -> f32 {
-    const ROUND: f32 = 12_582_912.0; // 1.5 x 2^23: adding it rounds to the nearest integer
+    // 1.5 x 2^23: adding it rounds to the nearest integer, and leaves that in the last bits (no conversion is needed,
+    // which compilers do not vectorise)
+    const ROUND: f32 = 12_582_912.0;
+    const BIAS: u32 = 127;
     let x = x.clamp(-126.0, 126.0);
-    let whole = (x + ROUND) - ROUND;
+    let rounded = x + ROUND;
+    let whole = rounded - ROUND;
     let y = (x - whole) * LN_2;
     let series =
         ((((((y * (1.0 / 5040.0) + 1.0 / 720.0) * y + 1.0 / 120.0) * y + 1.0 / 24.0) * y + 1.0 / 6.0) * y + 0.5) * y
             + 1.0)
             * y
             + 1.0;
-    f32::from_bits(((whole as i32 + 127) << 23) as u32) * series
+    f32::from_bits(rounded.to_bits().wrapping_sub(ROUND.to_bits().wrapping_sub(BIAS)) << 23) * series
+}
+
+/// The whole part of a number, which is brought between 0 and 65535 first; what is not a number is 0.
+#[inline(always)]
+pub fn whole_part(v: f32) -> u16 {
+    // max before min: what is not a number becomes 0
+    let v = v.max(0.0).min(65535.0);
+    // SAFETY: between 0 and 65535. (A checked conversion is not vectorised.)
+    unsafe { v.to_int_unchecked::<i32>() as u16 }
 }
 
 /// 10 to the power of `-density`: transmittance or reflectance of a density.
@@ -80,6 +93,14 @@ mod tests {
         }
         assert_eq!(exp2(0.0), 1.0);
         assert_eq!(exp2(-500.0), exp2(-126.0));
+    }
+
+    #[test]
+    fn whole_parts_are_those_of_the_checked_conversion() {
+        let special = [f32::NAN, f32::INFINITY, f32::NEG_INFINITY, -0.0, -0.9, 65535.9, 65536.0, 3e9];
+        for v in (0..400_000).map(|i| i as f32 * 0.25 - 100.0).chain(special) {
+            assert_eq!(whole_part(v), v as u16, "{v}");
+        }
     }
 
     #[test]

@@ -1,7 +1,7 @@
 //! Small numerical parts that the physics needs: a logarithm and an exponential whose bits are ours, sampled
 //! functions, quadrature, 3x3 algebra.
 
-mod gather;
+pub(crate) mod gather;
 pub mod hashed_noise;
 pub mod log_exp;
 pub mod matrix;

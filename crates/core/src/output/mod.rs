@@ -9,6 +9,7 @@ use multiversion::multiversion;
 use crate::colour::gamut::Compressor;
 use crate::colour::space::WIDE_TO_SRGB;
 use crate::colour::transfer::encode_srgb_f32;
+use crate::numeric::log_exp::whole_part;
 use crate::numeric::matrix::dot;
 use crate::picture::Picture;
 use crate::picture::buffer::{Display, Reflectance};
@@ -105,29 +106,93 @@ fn to_display(planes: [&mut [f32]; 3], encoder: &Encoder) {
     }
 }
 
+/// Pixels that are quantised, then woven together.
+const RUN: usize = 64;
+
 /// 16-bit code of an encoded value in 0..1.
 #[inline(always)]
 fn code_16(v: f32) -> u16 {
-    (v * 65535.0 + 0.5) as u16
+    whole_part(v * 65535.0 + 0.5)
 }
 
-/// Interleaved 8-bit RGB: the 16-bit values, rounded, so that a view equals the export.
+/// The 16-bit code rounded to 8 bits, so that a view equals the export: (code + 128) / 257 without the division, by
+/// 2^24 + 1 = 257 x 65,281.
+#[inline(always)]
+fn code_8(v: f32) -> u8 {
+    (((u32::from(code_16(v)) + 128) * 65_281) >> 24) as u8
+}
+
+/// Interleaved 8-bit RGB.
 pub fn to_8_bit(picture: &Picture<Display>) -> Vec<u8> {
-    interleave(picture, |v| ((code_16(v) as u32 + 128) / 257) as u8)
+    let mut out = vec![0; 3 * picture.region.pixels()];
+    weave_8([0, 1, 2].map(|k| picture.plane(k)), &mut out);
+    out
 }
 
 /// Interleaved 16-bit RGB.
 pub fn to_16_bit(picture: &Picture<Display>) -> Vec<u16> {
-    interleave(picture, code_16)
+    let mut out = vec![0; 3 * picture.region.pixels()];
+    weave_16([0, 1, 2].map(|k| picture.plane(k)), &mut out);
+    out
 }
 
-fn interleave<T: Copy + Default>(picture: &Picture<Display>, quantise: impl Fn(f32) -> T) -> Vec<T> {
-    let mut out = vec![T::default(); 3 * picture.region.pixels()];
-    let planes = picture.plane(0).iter().zip(picture.plane(1)).zip(picture.plane(2));
-    for (pixel, ((r, g), b)) in out.chunks_exact_mut(3).zip(planes) {
-        pixel[0] = quantise(*r);
-        pixel[1] = quantise(*g);
-        pixel[2] = quantise(*b);
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn weave_8(planes: [&[f32]; 3], out: &mut [u8]) {
+    weave(planes, out, code_8);
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn weave_16(planes: [&[f32]; 3], out: &mut [u16]) {
+    weave(planes, out, code_16);
+}
+
+#[inline(always)]
+fn weave<T: Copy + Default>(planes: [&[f32]; 3], out: &mut [T], quantise: impl Fn(f32) -> T) {
+    let mut codes = [[T::default(); RUN]; 3];
+    for (run, pixels) in out.chunks_mut(3 * RUN).enumerate() {
+        let count = pixels.len() / 3;
+        for (codes, plane) in codes.iter_mut().zip(planes) {
+            for (code, v) in codes[..count].iter_mut().zip(&plane[run * RUN..]) {
+                *code = quantise(*v);
+            }
+        }
+        let [red, green, blue] = &codes;
+        for (i, pixel) in pixels.chunks_exact_mut(3).enumerate() {
+            pixel.copy_from_slice(&[red[i], green[i], blue[i]]);
+        }
     }
-    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::picture::Region;
+
+    #[test]
+    fn eight_bits_are_sixteen_divided() {
+        for code in 0..=u16::MAX {
+            let v = f32::from(code) / 65535.0;
+            assert_eq!(u32::from(code_8(v)), (u32::from(code_16(v)) + 128) / 257, "{code}");
+        }
+    }
+
+    /// Lengths that are no whole run, and what is no colour.
+    #[test]
+    fn pixels_lie_side_by_side() {
+        for count in [1u32, 63, 64, 65, 200] {
+            let value = |k: u32, i: u32| match i {
+                7 => f32::NAN,
+                9 => 2.0,
+                11 => -1.0,
+                _ => (i * 3 + k) as f32 / 700.0,
+            };
+            let planes = (0..3).map(|k| (0..count).map(|i| value(k, i)).collect()).collect();
+            let picture = Picture::from_planes(Region::whole(count, 1), planes);
+            let expected: Vec<u16> =
+                (0..count).flat_map(|i| [0, 1, 2].map(|k| (value(k, i) * 65535.0 + 0.5) as u16)).collect();
+            assert_eq!(to_16_bit(&picture), expected);
+            let eight: Vec<u8> = expected.iter().map(|v| ((u32::from(*v) + 128) / 257) as u8).collect();
+            assert_eq!(to_8_bit(&picture), eight);
+        }
+    }
 }

@@ -46,16 +46,13 @@ pub(super) fn of_reduced(full: &Source, small: &Source, columns: &Coverage, rows
     let row_of_peaks = |y: usize| -> Vec<Peak> {
         let (top, row_shares) = (rows[y].0, &rows[y].1);
         let bottom = top + row_shares.len();
-        let lines: Vec<&[u16]> = (top..bottom).map(|r| full.row(r as u32, 0, width)).collect();
         let remembered = !full.peaks_of_rows(top as u32..bottom as u32).is_empty();
+        let [lows, highs] = extremes((top..bottom).map(|r| full.row(r as u32, 0, width)));
         let bright_here = |(left, shares): &(usize, Vec<f32>)| {
             let right = left + shares.len();
-            let (mut low, mut high) = (u16::MAX, 0u16);
-            for code in lines.iter().flat_map(|line| &line[3 * left..3 * right]) {
-                low = low.min(*code);
-                high = high.max(*code);
-            }
-            high >= brightest && high - low > LEAST_STEP
+            let high = highs[3 * left..3 * right].iter().fold(0, |high, code| high.max(*code));
+            let low = || lows[3 * left..3 * right].iter().fold(u16::MAX, |low, code| low.min(*code));
+            high >= brightest && high - low() > LEAST_STEP
                 || remembered && full.has_peak_between(&[top, bottom], &[*left, right])
         };
         let mut found = Vec::new();
@@ -74,6 +71,18 @@ pub(super) fn of_reduced(full: &Source, small: &Source, columns: &Coverage, rows
         found
     };
     (0..small.height() as usize).into_par_iter().flat_map_iter(row_of_peaks).collect()
+}
+
+/// The lowest and the highest codes in every column of some rows.
+fn extremes<'a>(rows: impl Iterator<Item = &'a [u16]>) -> [Vec<u16>; 2] {
+    let mut rows = rows.peekable();
+    let first = rows.peek().map_or(Vec::new(), |row| row.to_vec());
+    let [mut lows, mut highs] = [first.clone(), first];
+    for row in rows {
+        lows.iter_mut().zip(row).for_each(|(low, code)| *low = (*low).min(*code));
+        highs.iter_mut().zip(row).for_each(|(high, code)| *high = (*high).max(*code));
+    }
+    [lows, highs]
 }
 
 /// The least code of a bright channel.

@@ -6,6 +6,7 @@ use rayon::prelude::*;
 
 use super::Region;
 use super::gaussian;
+use crate::numeric::gather::between;
 
 /// Gaussian kernels end after this many standard deviations.
 const REACH: f64 = 3.2;
@@ -73,27 +74,24 @@ impl Plane {
             let first = (u as usize).min(small.saturating_sub(2));
             (first, (first + 1).min(small - 1), (u - first as f64) as f32)
         };
-        let columns: Vec<(u32, f32)> = (region.x..region.right())
+        let (columns, shares): (Vec<u32>, Vec<f32>) = (region.x..region.right())
             .map(|x| {
                 let (first, _, share) = place(x, self.width, width);
                 (first as u32, share)
             })
-            .collect();
-        let mut out = Vec::with_capacity(region.pixels());
+            .unzip();
+        let mut out = vec![0.0f32; region.pixels()];
         // one more at the right, so that the last column has a neighbour
         let mut line = vec![0.0f32; self.width + 1];
-        let first = columns.first().map_or(0, |c| c.0 as usize);
-        let last = columns.last().map_or(0, |c| c.0 as usize + 1).min(self.width - 1);
-        for y in region.y..region.bottom() {
+        let first = columns.first().map_or(0, |c| *c as usize);
+        let last = columns.last().map_or(0, |c| *c as usize + 1).min(self.width - 1);
+        for (y, out) in (region.y..region.bottom()).zip(out.chunks_mut(region.width as usize)) {
             let (top, bottom, fy) = place(y, self.height, height);
             let (a, b) = (&self.values[top * self.width..], &self.values[bottom * self.width..]);
             let rows = a[first..=last].iter().zip(&b[first..=last]);
             line[first..=last].iter_mut().zip(rows).for_each(|(v, (a, b))| *v = a + (b - a) * fy);
             line[last + 1] = line[last];
-            out.extend(columns.iter().map(|(l, fx)| {
-                let pair = &line[*l as usize..*l as usize + 2];
-                pair[0] + (pair[1] - pair[0]) * fx
-            }));
+            between(&line, &columns, &shares, out);
         }
         out
     }

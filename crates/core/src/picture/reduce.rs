@@ -7,7 +7,10 @@ use rayon::prelude::*;
 
 use super::Source;
 use super::peaks;
-use super::source::{code_of_light, linear_of_code};
+use super::source::{codes_of_light, linear_of_code};
+
+/// Values of a row that are summed over rows together: they stay in the processor's nearest memory.
+const PART: usize = 1536;
 
 /// A fixed render scale: each step is smaller by the square root of two; 0 is the full size.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -75,23 +78,25 @@ impl Source {
         pixels.par_chunks_exact_mut(3 * width as usize).zip(&rows).for_each(|(out, (first_row, row_shares))| {
             // the mean of the rows first: one line of full width, then its columns
             let mut line = vec![0.0f32; 3 * self.width() as usize];
-            for (k, share) in row_shares.iter().enumerate() {
-                let codes = self.row((first_row + k) as u32, 0, self.width());
-                for (sum, code) in line.iter_mut().zip(codes) {
-                    *sum += share * linear[*code as usize];
+            for (part, sums) in line.chunks_mut(PART).enumerate() {
+                for (k, share) in row_shares.iter().enumerate() {
+                    let codes = &self.row((first_row + k) as u32, 0, self.width())[part * PART..];
+                    for (sum, code) in sums.iter_mut().zip(codes) {
+                        *sum += share * linear[*code as usize];
+                    }
                 }
             }
-            for (pixel, (first, shares)) in out.chunks_exact_mut(3).zip(&columns) {
+            let mut means = vec![0.0f32; out.len()];
+            for (pixel, (first, shares)) in means.chunks_exact_mut(3).zip(&columns) {
                 let mut sum = [0.0f32; 3];
                 for (light, share) in line[3 * first..].chunks_exact(3).zip(shares) {
                     for k in 0..3 {
                         sum[k] += share * light[k];
                     }
                 }
-                for k in 0..3 {
-                    pixel[k] = code_of_light(sum[k]);
-                }
+                pixel.copy_from_slice(&sum);
             }
+            codes_of_light(&means, out);
         });
         let small = Source::from_parts(width, height, pixels);
         let peaks = peaks::of_reduced(self, &small, &columns, &rows);

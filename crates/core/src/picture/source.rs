@@ -2,9 +2,12 @@
 
 use std::sync::{Arc, LazyLock};
 
+use multiversion::multiversion;
+
 use super::Region;
 use super::peak::Peak;
 use crate::colour::transfer::{decode_srgb, encode_srgb, encode_srgb_f32};
+use crate::numeric::log_exp::whole_part;
 
 /// A picture as 16-bit codes of *extended* sRGB: primaries and curve of sRGB, continued to values below 0 and above 1.
 ///
@@ -51,6 +54,14 @@ pub fn is_below_black(code: u16) -> bool {
     f64::from(code) < CODE_OF_BLACK
 }
 
+/// The lowest and the highest of some codes.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+pub fn code_range(codes: &[u16]) -> [u16; 2] {
+    // one after the other: each is a vector of its own
+    let low = codes.iter().fold(u16::MAX, |low, code| low.min(*code));
+    [low, codes.iter().fold(0, |high, code| high.max(*code))]
+}
+
 /// Linear sRGB light by code.
 pub fn linear_of_code() -> &'static [f32; CODES] {
     &LINEAR_OF_CODE
@@ -64,7 +75,7 @@ pub fn encoded_of_code() -> &'static [f32; CODES] {
 /// Code of an encoded value in single precision, for pixel loops.
 #[inline(always)]
 pub fn code_of_value(encoded: f32) -> u16 {
-    (encoded * CODES_PER_UNIT as f32 + (CODE_OF_BLACK as f32 + 0.5)).clamp(0.0, 65535.0) as u16
+    whole_part(encoded * CODES_PER_UNIT as f32 + (CODE_OF_BLACK as f32 + 0.5))
 }
 
 /// Code of a linear sRGB value, which may lie outside 0..1.
@@ -76,6 +87,14 @@ pub fn code_of_linear(linear: f64) -> u16 {
 #[inline(always)]
 pub fn code_of_light(linear: f32) -> u16 {
     code_of_value(encode_srgb_f32(linear.abs()).copysign(linear))
+}
+
+/// [`code_of_light`] of many.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+pub fn codes_of_light(light: &[f32], codes: &mut [u16]) {
+    for (code, v) in codes.iter_mut().zip(light) {
+        *code = code_of_light(*v);
+    }
 }
 
 /// Code of an encoded sRGB value.

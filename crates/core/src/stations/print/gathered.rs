@@ -1,11 +1,11 @@
-//! The print table read eight pixels at a time, where the processor can gather.
+//! The print table read eight pixels at a time.
 //!
 //! The same operations in the same order as [`PrintTable::at`], so the same bits, by test.
 
 use super::table::{NODES, PrintTable};
 
-/// Applies the table to three planes in place: eight pixels at a time where the processor can gather, with the same
-/// bits as one at a time.
+/// Applies the table to three planes in place: eight pixels at a time where the processor has AVX2, with the same bits
+/// as one at a time.
 pub(super) fn apply(table: &PrintTable, planes: [&mut [f32]; 3]) {
     let [red, green, blue] = planes;
     let done = gathered(table, [&mut *red, &mut *green, &mut *blue]);
@@ -31,6 +31,8 @@ fn gathered(table: &PrintTable, planes: [&mut [f32]; 3]) -> usize {
 #[target_feature(enable = "avx2")]
 unsafe fn apply_avx2(table: &PrintTable, planes: [&mut [f32]; 3]) -> usize {
     use std::arch::x86_64::*;
+
+    use crate::numeric::gather::{indices, side_by_side, two_nodes};
     const R: i32 = (NODES * NODES) as i32;
     const G: i32 = NODES as i32;
     const B: i32 = 1;
@@ -40,11 +42,11 @@ unsafe fn apply_avx2(table: &PrintTable, planes: [&mut [f32]; 3]) -> usize {
     let last = _mm256_set1_ps((NODES - 1) as f32);
     let most = _mm256_set1_epi32(NODES as i32 - 2);
     let [step_r, step_g, step_b] = [R, G, B].map(|s| _mm256_set1_epi32(s));
-    let nodes = table.nodes.as_ptr().cast::<f32>();
+    let nodes = table.nodes.as_ptr();
     let count = red.len().min(green.len()).min(blue.len()) / 8 * 8;
     for at in (0..count).step_by(8) {
-        // SAFETY: eight values follow `at` in each plane; every gather reads one of the four floats of a node whose
-        // index lies within the table, because each cell index is at most NODES - 2 and each step at most one cell.
+        // SAFETY: eight values follow `at` in each plane; every load takes a node whose index lies within the
+        // table, because each cell index is at most NODES - 2 and each step at most one cell.
         unsafe {
             let place = |plane: &[f32], per: __m256| {
                 let u = _mm256_mul_ps(_mm256_loadu_ps(plane.as_ptr().add(at)), per);
@@ -68,18 +70,28 @@ unsafe fn apply_avx2(table: &PrintTable, planes: [&mut [f32]; 3]) -> usize {
             let (smallest, step_c) = (_mm256_blendv_ps(fb, less, blue_above), choose(blue_above, step_less, step_b));
             let middle = _mm256_max_ps(less, _mm256_min_ps(more, fb));
             let end = _mm256_add_epi32(base, _mm256_set1_epi32(R + G + B));
-            let corners = [base, _mm256_add_epi32(base, step_a), _mm256_sub_epi32(end, step_c), end]
-                .map(|c| _mm256_slli_epi32::<2>(c));
+            let corners =
+                [base, _mm256_add_epi32(base, step_a), _mm256_sub_epi32(end, step_c), end].map(|c| indices(c));
             let weights = [
                 _mm256_sub_ps(one, largest),
                 _mm256_sub_ps(largest, middle),
                 _mm256_sub_ps(middle, smallest),
                 smallest,
             ];
-            for (k, plane) in [&mut *red, &mut *green, &mut *blue].into_iter().enumerate() {
-                let part = |c: usize| _mm256_mul_ps(weights[c], _mm256_i32gather_ps::<4>(nodes.add(k), corners[c]));
-                let sum = _mm256_add_ps(_mm256_add_ps(part(0), part(1)), _mm256_add_ps(part(2), part(3)));
-                _mm256_storeu_ps(plane.as_mut_ptr().add(at), sum);
+            // each half of a vector is a pixel: the four corners of its cell, each by its weight
+            let part = |c: usize, k: usize, weight: __m256| _mm256_mul_ps(weight, two_nodes(nodes, &corners[c], k));
+            let sum = |k: usize, [w0, wa, wb, wc]: [__m256; 4]| {
+                let (near, far) = (_mm256_add_ps(part(0, k, w0), part(1, k, wa)), (part(2, k, wb), part(3, k, wc)));
+                _mm256_add_ps(near, _mm256_add_ps(far.0, far.1))
+            };
+            let mixed = side_by_side([
+                sum(0, weights.map(|w| _mm256_shuffle_ps::<0b00_00_00_00>(w, w))),
+                sum(1, weights.map(|w| _mm256_shuffle_ps::<0b01_01_01_01>(w, w))),
+                sum(2, weights.map(|w| _mm256_shuffle_ps::<0b10_10_10_10>(w, w))),
+                sum(3, weights.map(|w| _mm256_shuffle_ps::<0b11_11_11_11>(w, w))),
+            ]);
+            for (plane, values) in [&mut *red, &mut *green, &mut *blue].into_iter().zip(mixed) {
+                _mm256_storeu_ps(plane.as_mut_ptr().add(at), values);
             }
         }
     }

@@ -8,7 +8,7 @@ use super::white_balance::balance;
 use crate::colour::space::{SRGB_LUMINANCE, SRGB_TO_WIDE};
 use crate::numeric::matrix::dot;
 use crate::picture::buffer::SceneLight;
-use crate::picture::source::{CODES, is_below_black, linear_of_code};
+use crate::picture::source::{CODES, code_range, is_below_black, linear_of_code};
 use crate::picture::{Picture, Region, Source};
 
 /// Pixels decoded together.
@@ -62,13 +62,11 @@ impl PlainLight {
 
     /// Decoded light of a few pixels.
     fn run(&self, codes: &[u16], [r, g, b]: [&mut [f32]; 3]) {
-        let (mut lowest, mut highest) = (u16::MAX, 0);
-        for (i, pixel) in codes.chunks_exact(3).enumerate() {
-            r[i] = self.powers[pixel[0] as usize];
-            g[i] = self.powers[pixel[1] as usize];
-            b[i] = self.powers[pixel[2] as usize];
-            lowest = lowest.min(pixel[0]).min(pixel[1]).min(pixel[2]);
-            highest = highest.max(pixel[0]).max(pixel[1]).max(pixel[2]);
+        let [lowest, highest] = code_range(codes);
+        for (((r, g), b), pixel) in r.iter_mut().zip(&mut *g).zip(&mut *b).zip(codes.chunks_exact(3)) {
+            *r = self.powers[pixel[0] as usize];
+            *g = self.powers[pixel[1] as usize];
+            *b = self.powers[pixel[2] as usize];
         }
         let linear = linear_of_code();
         // a luminance is no higher than the highest channel; below, the expansion is a factor of 1

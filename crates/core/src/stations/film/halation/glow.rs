@@ -57,7 +57,11 @@ impl Glow {
         let lit_by = |source: &Source, strip: Region| -> (usize, Vec<Vec<f32>>) {
             let exposure = expose(source, strip);
             let gain = halation.source_gain(source, strip);
-            let lit = |l: &usize| exposure.plane(*l).iter().zip(&gain).map(|(e, g)| e * g).collect();
+            let lit = |l: &usize| {
+                let mut lit = exposure.plane(*l).to_vec();
+                lit.iter_mut().zip(gain.iter().flatten()).for_each(|(e, g)| *e *= g);
+                lit
+            };
             (exposure.plane_count(), layers.iter().map(lit).collect())
         };
         let exposed: Vec<(usize, Vec<Vec<f32>>)> = strips

@@ -12,10 +12,12 @@ mod haloing;
 pub use glow::Glow;
 pub use haloing::Haloing;
 
+use multiversion::multiversion;
+
 use super::settings::HalationSettings;
 use crate::numeric::smooth::smoothstep;
 use crate::picture::buffer::LayerExposure;
-use crate::picture::source::linear_of_code;
+use crate::picture::source::{code_range, linear_of_code};
 use crate::picture::{Picture, Region, Source};
 use crate::stock::Stock;
 
@@ -25,6 +27,8 @@ pub const SPREADS: [f64; 3] = [1.0, 120.0 / 35.0, 300.0 / 35.0];
 const INNER_WEIGHTS: [f64; 2] = [0.42, 0.36];
 /// Width of the step in which a bright source becomes a lamp, relative to what is left above the threshold.
 const LAMP_AT: f64 = 1.0;
+/// Pixels that are looked at together.
+const RUN: usize = 64;
 /// Differences below this share are rounding.
 const ROUNDING: f32 = 4e-6;
 
@@ -85,26 +89,32 @@ impl Halation {
         self.strength.iter().enumerate().filter(|(_, s)| **s > 0.0).map(|(i, _)| i)
     }
 
-    /// Factor by which each pixel's exposure counts as a source: 1, and more for lamps.
-    fn source_gain(&self, source: &Source, region: Region) -> Vec<f32> {
-        let mut out = Vec::with_capacity(region.pixels());
-        for y in region.y..region.bottom() {
-            let row = source.row(y, region.x, region.width).chunks_exact(3);
-            out.extend(row.map(|p| 1.0 + self.boost * self.lamp[p[0].max(p[1]).max(p[2]) as usize]));
+    /// Factor by which each pixel's exposure counts as a source: 1, and more for lamps. `None` where all are 1.
+    fn source_gain(&self, source: &Source, region: Region) -> Option<Vec<f32>> {
+        // lamps are few: where nothing is bright enough, nothing is looked up
+        let rows = || (region.y..region.bottom()).map(|y| source.row(y, region.x, region.width));
+        let is_lit = |codes: &[u16]| self.lamp[code_range(codes)[1] as usize] > 0.0;
+        if self.boost == 0.0 || !rows().any(is_lit) {
+            return None;
         }
-        out
+        let mut out = vec![1.0; region.pixels()];
+        let runs = rows().flat_map(|row| row.chunks(3 * RUN));
+        let gains = out.chunks_mut(region.width as usize).flat_map(|row| row.chunks_mut(RUN));
+        for (gains, codes) in gains.zip(runs).filter(|(_, codes)| is_lit(codes)) {
+            for (gain, p) in gains.iter_mut().zip(codes.chunks_exact(3)) {
+                *gain = 1.0 + self.boost * self.lamp[p[0].max(p[1]).max(p[2]) as usize];
+            }
+        }
+        Some(out)
     }
 
     /// Light that the layers get back, by layer (empty where a layer gets none).
     pub fn returned(&self, glow: &Glow, source: &Source, exposure: &Picture<LayerExposure>) -> Vec<Vec<f32>> {
         let region = exposure.region;
         let gain = self.source_gain(source, region);
-        let blue = |i: usize| match exposure.planes() {
-            [r, g, b] => {
-                let share = b[i] / (r[i] + g[i] + b[i]);
-                1.0 - self.guard * ((share - 0.36) * 8.0).clamp(0.0, 1.0)
-            }
-            _ => 1.0,
+        let guard = match exposure.planes() {
+            [r, g, b] if self.guard > 0.0 => guarded(self.guard, [r, g, b]),
+            _ => Vec::new(),
         };
         (0..exposure.plane_count())
             .map(|layer| {
@@ -113,16 +123,34 @@ impl Halation {
                     return Vec::new();
                 }
                 let mut light = glow.read(layer, region);
-                let mut given: Vec<f32> = exposure.plane(layer).iter().zip(&gain).map(|(e, g)| e * g).collect();
-                glow.lamps(layer, region).into_iter().for_each(|(at, lamp)| given[at] = lamp);
-                for (k, src) in light.iter_mut().zip(given) {
-                    *k = strength * (*k - src - ROUNDING * src).max(0.0);
+                let lamps = glow.lamps(layer, region);
+                let plane = exposure.plane(layer);
+                if gain.is_none() && lamps.is_empty() {
+                    give_back(strength, plane, &mut light);
+                } else {
+                    let mut given = plane.to_vec();
+                    given.iter_mut().zip(gain.iter().flatten()).for_each(|(e, gain)| *e *= gain);
+                    lamps.into_iter().for_each(|(at, lamp)| given[at] = lamp);
+                    give_back(strength, &given, &mut light);
                 }
-                if self.guard > 0.0 {
-                    light.iter_mut().enumerate().for_each(|(i, k)| *k *= blue(i));
-                }
+                light.iter_mut().zip(&guard).for_each(|(k, share)| *k *= share);
                 light
             })
             .collect()
     }
+}
+
+/// What of the spread light comes back beyond what a pixel gave itself.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn give_back(strength: f32, given: &[f32], light: &mut [f32]) {
+    for (k, src) in light.iter_mut().zip(given) {
+        *k = strength * (*k - src - ROUNDING * src).max(0.0);
+    }
+}
+
+/// The share that blues keep of what comes back.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn guarded(guard: f32, [red, green, blue]: [&[f32]; 3]) -> Vec<f32> {
+    let share = |((r, g), b): ((&f32, &f32), &f32)| 1.0 - guard * ((b / (r + g + b) - 0.36) * 8.0).clamp(0.0, 1.0);
+    red.iter().zip(green).zip(blue).map(share).collect()
 }
