@@ -327,10 +327,17 @@ fn the_benchmark_reports_stages_chain_memory_and_the_reference() {
     let told = String::from_utf8_lossy(&output.stdout);
     assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
     for part in
-        ["scene:", "film: grain", "print:", "decode JPEG", "encode JPEG", "whole chain", "peak memory", "Boolean model"]
+        ["scene:", "film: grain", "print:", "decode JPEG", "JPEG to 16-bit TIFF", "peak memory", "Boolean model"]
     {
         assert!(told.contains(part), "{part}: {told}");
     }
+    let output = amber_grain(&["bench", "--megapixels", "1", "--json"]);
+    let told: serde_json::Value = serde_json::from_slice(&output.stdout).unwrap();
+    let figures = told["figures"].as_array().unwrap();
+    let of_plain = |name: &str| figures.iter().find(|f| f["name"] == name).and_then(|f| f["of_plain"].as_f64());
+    let plain = of_plain("decode JPEG").unwrap() + of_plain("encode JPEG").unwrap();
+    assert!((plain - 1.0).abs() < 1e-6, "the unit is one: {told}");
+    assert!(of_plain("JPEG to JPEG").unwrap() > 1.0, "{told}");
 }
 
 /// Two pictures have two pieces of film: without a seed each is developed by its own content, the same one always
