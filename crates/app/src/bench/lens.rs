@@ -34,7 +34,7 @@ pub fn effects(stock: &Stock, scaled: &Scaled, renderer: &Renderer) -> Vec<(Stri
     let mut add = |name: &str, development: &Development| {
         let (first, second) = (run(development), run(development));
         let quick = first.min(second).saturating_sub(plain);
-        times.push((format!("{name}"), quick));
+        times.push((name.to_string(), quick));
         times.push((format!("{name}: made first"), first.saturating_sub(plain + quick)));
     };
     for (name, values) in EFFECTS {

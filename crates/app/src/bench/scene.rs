@@ -48,7 +48,7 @@ pub fn effects(stock: &Stock, scaled: &Scaled, pool: &rayon::ThreadPool) -> Vec<
     let mut add = |name: &str, development: &Development| {
         let (stage, preparing) = prepared(development);
         set_up = set_up.max(preparing);
-        times.push((format!("{name}"), over_the_frame(&stage).saturating_sub(plain)));
+        times.push((name.to_string(), over_the_frame(&stage).saturating_sub(plain)));
     };
     for (name, values) in EFFECTS {
         let mut development = own.clone();
@@ -70,7 +70,7 @@ pub fn effects(stock: &Stock, scaled: &Scaled, pool: &rayon::ThreadPool) -> Vec<
                 std::hint::black_box(scaled.smoothed(&settings, &|| false).is_ok());
             });
         });
-        times.push((format!("{name}"), time));
+        times.push((name.to_string(), time));
     }
     times
 }

@@ -8,12 +8,12 @@ use super::figures::{Spent, timed};
 
 /// Effects by the controls that turn them on.
 const EFFECTS: [(&str, &[(&str, f64)]); 6] = [
-    ("tone: four tones, in the table", &[("tone.four.strength", 80.0)]),
+    ("tone: four tones", &[("tone.four.strength", 80.0)]),
     ("years: age, in the table", &[("years.age", 30.0)]),
     ("years: sun", &[("years.sun.strength", 0.5)]),
     ("years: foxing", &[("years.foxing.amount", 0.5)]),
     ("years: water", &[("years.water.amount", 0.5)]),
-    ("tone: wash, in the table", &[("tone.wash.strength", 50.0)]),
+    ("tone: wash", &[("tone.wash.strength", 50.0)]),
 ];
 
 /// Core time of each effect over the whole frame, its table made before.
@@ -32,7 +32,7 @@ pub fn effects(stock: &Stock, scaled: &Scaled, renderer: &Renderer) -> Vec<(Stri
         for (id, v) in *values {
             development.values.insert((*id).into(), Value::Number(*v));
         }
-        (format!("{name}"), run(&development).saturating_sub(plain))
+        (name.to_string(), run(&development).saturating_sub(plain))
     };
     EFFECTS.iter().map(one).collect()
 }

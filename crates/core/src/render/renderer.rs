@@ -230,8 +230,8 @@ impl Renderer {
         Plan::new(request, until, &prepare)
     }
 
-    /// Works on tiles on the render pool. Those of an export go in small batches, so that a view that comes in meanwhile
-    /// is next.
+    /// Works on tiles on the render pool. Those of an export go in small batches, so that a view that comes in
+    /// meanwhile is next.
     fn over(
         &self,
         cells: &[Region],

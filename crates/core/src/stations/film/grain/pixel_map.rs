@@ -150,8 +150,9 @@ impl PixelMap {
         let entries = self.entries.as_ptr();
         let count = density.len().min(field.len()) / 8 * 8;
         for at in (0..count).step_by(8) {
-            // SAFETY: eight values follow `at` in both planes; the index of an entry lies in 0..ENTRIES: the root is not negative, and what is too large for an integer converts to one below 0, which
-            // the unsigned minimum takes to the last entry.
+            // SAFETY: eight values follow `at` in both planes; the index of an entry lies in 0..ENTRIES: the root is
+            // not negative, and what is too large for an integer converts to one below 0, which the unsigned minimum
+            // takes to the last entry.
             unsafe {
                 let d = _mm256_loadu_ps(density.as_ptr().add(at));
                 let g = _mm256_loadu_ps(field.as_ptr().add(at));
