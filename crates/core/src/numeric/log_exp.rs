@@ -47,6 +47,15 @@ pub fn exp2(x: f32) -> f32 {
     f32::from_bits(rounded.to_bits().wrapping_sub(ROUND.to_bits().wrapping_sub(BIAS)) << 23) * series
 }
 
+/// Cube root of a positive normal number, rounded as the exact one is: a step of Halley's in double precision after an
+/// estimate in single precision.
+#[inline(always)]
+pub fn cube_root(x: f32) -> f32 {
+    let estimate = f64::from(exp2(log2(x) * (1.0 / 3.0)));
+    let (cube, x) = (estimate * estimate * estimate, f64::from(x));
+    (estimate * (cube + 2.0 * x) / (2.0 * cube + x)) as f32
+}
+
 /// The whole part of a number, which is brought between 0 and 65535 first; what is not a number is 0.
 #[inline(always)]
 pub fn whole_part(v: f32) -> u16 {
@@ -93,6 +102,15 @@ mod tests {
         }
         assert_eq!(exp2(0.0), 1.0);
         assert_eq!(exp2(-500.0), exp2(-126.0));
+    }
+
+    #[test]
+    fn cube_roots_are_rounded_as_the_librarys() {
+        let mut x = 1e-6f32;
+        while x < 40.0 {
+            assert_eq!(cube_root(x).to_bits(), libm::cbrtf(x).to_bits(), "{x}");
+            x *= 1.000_013;
+        }
     }
 
     #[test]

@@ -10,6 +10,7 @@ pub mod noise_layer;
 pub mod quadrature;
 pub mod sampled;
 pub mod smooth;
+pub mod symmetric;
 pub mod tone_curve;
 pub mod value_noise;
 

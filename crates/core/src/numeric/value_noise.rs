@@ -3,8 +3,13 @@
 //! Hashed Gaussians on a lattice, mixed with quintic weights and divided by the root of the weights' squares, so that
 //! the variance is 1 everywhere. Positions are micrometres from the full frame's corner: a tile is a crop of the whole.
 
+use multiversion::multiversion;
+
 use super::NoiseLayer;
 use super::hashed_noise::RowKey;
+
+/// Pixels of a row that are worked on together.
+const RUN: usize = 64;
 
 /// One field of noise: a seed, a layer and the size of its lattice in um.
 #[derive(Debug, Clone, Copy)]
@@ -43,17 +48,20 @@ impl ValueNoise {
         let normal_y = wy[0] * wy[0] + wy[1] * wy[1];
         // the lattice values of the column left and right of the pixel, already mixed along y
         let column = |i: i32| wy[0] * keys[0].gaussian(i) + wy[1] * keys[1].gaussian(i);
-        let mut known: Option<(i32, [f32; 2])> = None;
-        for (k, out) in row.iter_mut().enumerate() {
-            let (i, fx) = cell((x_um + step_um * k as f64) / self.pitch_um[0]);
-            let corners = match known {
-                Some((at, corners)) if at == i => corners,
-                _ => [column(i), column(i.wrapping_add(1))],
-            };
-            known = Some((i, corners));
-            let wx = [1.0 - quintic(fx), quintic(fx)];
-            let normal = ((wx[0] * wx[0] + wx[1] * wx[1]) * normal_y).sqrt();
-            *out += weight * (wx[0] * corners[0] + wx[1] * corners[1]) / normal;
+        let mut known: Option<(f64, [f32; 2])> = None;
+        let (mut cells, mut shares, mut corners) = ([0.0f64; RUN], [0.0f32; RUN], [[0.0f32; RUN]; 2]);
+        for (run, out) in row.chunks_mut(RUN).enumerate() {
+            let count = out.len();
+            places(x_um, step_um, self.pitch_um[0], run * RUN, &mut cells[..count], &mut shares[..count]);
+            for (k, at) in cells[..count].iter().enumerate() {
+                let [left, right] = match known {
+                    Some((cell, corners)) if cell == *at => corners,
+                    _ => [column(*at as i32), column((*at as i32).wrapping_add(1))],
+                };
+                known = Some((*at, [left, right]));
+                (corners[0][k], corners[1][k]) = (left, right);
+            }
+            mix(weight, normal_y, &shares[..count], [&corners[0], &corners[1]], out);
         }
     }
 
@@ -62,6 +70,26 @@ impl ValueNoise {
         let mut out = [0.0];
         self.add_row(1.0, x_um, y_um, 0.0, &mut out);
         out[0]
+    }
+}
+
+/// The cells of pixels of a row from its `first`, and where in them they lie.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn places(x_um: f64, step_um: f64, pitch_um: f64, first: usize, cells: &mut [f64], shares: &mut [f32]) {
+    for (k, (cell, share)) in cells.iter_mut().zip(shares).enumerate() {
+        let at = (x_um + step_um * f64::from((first + k) as i32)) / pitch_um;
+        *cell = at.floor();
+        *share = (at - *cell) as f32;
+    }
+}
+
+/// Adds what lies between the corners.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn mix(weight: f32, normal_y: f32, shares: &[f32], [left, right]: [&[f32]; 2], out: &mut [f32]) {
+    for (((o, fx), l), r) in out.iter_mut().zip(shares).zip(left).zip(right) {
+        let wx = [1.0 - quintic(*fx), quintic(*fx)];
+        let normal = ((wx[0] * wx[0] + wx[1] * wx[1]) * normal_y).sqrt();
+        *o += weight * (wx[0] * l + wx[1] * r) / normal;
     }
 }
 

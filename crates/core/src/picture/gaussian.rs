@@ -1,6 +1,7 @@
 //! Gaussian filters on rows and planes of any size.
 
 use super::Region;
+use crate::numeric::symmetric;
 
 /// Below this many pixels a sampled Gaussian's variance is not its parameter's, whatever is cut off.
 const SAMPLED_WELL: f64 = 0.8;
@@ -25,11 +26,8 @@ pub fn taps(sigma: f64, reach: f64) -> Vec<f32> {
 
 /// Sums a middle row and the pairs of rows around it, each with its tap, into `out`. `row(j)` gives the row `j` away.
 pub fn weigh<'a>(taps: &[f32], out: &mut [f32], row: impl Fn(isize) -> &'a [f32]) {
-    out.iter_mut().zip(row(0)).for_each(|(o, v)| *o = taps[0] * v);
-    for (j, tap) in taps.iter().enumerate().skip(1) {
-        let (before, after) = (row(-(j as isize)), row(j as isize));
-        out.iter_mut().zip(before.iter().zip(after)).for_each(|(o, (a, b))| *o += tap * (a + b));
-    }
+    let pairs: Vec<(&[f32], &[f32])> = (1..taps.len() as isize).map(|j| (row(-j), row(j))).collect();
+    symmetric::weigh(row(0), &pairs, taps, out);
 }
 
 /// The values of `part` of a plane over `region`, blurred; beyond the plane its edge goes on.

@@ -6,6 +6,7 @@
 
 use std::sync::Arc;
 
+use multiversion::multiversion;
 use rayon::prelude::*;
 
 use super::light::Light;
@@ -190,12 +191,18 @@ fn mix(sharp: &mut [f32], levels: &[(f64, Vec<f32>)], variance: &[f32]) {
     for (width, level) in levels {
         let to = (width * width) as f32;
         let per = 1.0 / (to - from).max(1e-6);
-        for (((out, v), a), b) in sharp.iter_mut().zip(variance).zip(&below).zip(level) {
-            let share = ((v - from) * per).min(1.0);
-            *out = if share > 0.0 { a + share * (b - a) } else { *out };
-        }
+        between(sharp, variance, [&below, level], [from, per]);
         below.copy_from_slice(level);
         from = to;
+    }
+}
+
+/// Where the variance is above `from`: as far from the first level to the second as it says.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn between(out: &mut [f32], variance: &[f32], [below, level]: [&[f32]; 2], [from, per]: [f32; 2]) {
+    for (((out, v), a), b) in out.iter_mut().zip(variance).zip(below).zip(level) {
+        let share = ((v - from) * per).min(1.0);
+        *out = if share > 0.0 { a + share * (b - a) } else { *out };
     }
 }
 

@@ -3,10 +3,13 @@
 //! Lightness (the cube root of luminance) is compared with its Gaussian mean of two widths on the film, and the
 //! difference is added; colours are scaled with their luminance, so no edge changes its hue. Below 0 it softens.
 
+use multiversion::multiversion;
+
 use super::settings::Edge;
 use crate::colour::space::WIDE_LUMINANCE;
 use crate::effect::{Effect, FilmFrame};
 use crate::key::{Key, key};
+use crate::numeric::log_exp::cube_root;
 use crate::picture::buffer::Reflectance;
 use crate::picture::gaussian;
 use crate::picture::{Picture, Region};
@@ -55,15 +58,8 @@ impl Effect<Reflectance> for Acutance {
     fn apply(&self, _frame: &FilmFrame, padded: Picture<Reflectance>, part: Region) -> Picture<Reflectance> {
         let region = padded.region;
         let width = region.width as usize;
-        let planes = [padded.plane(0), padded.plane(1), padded.plane(2)];
-        let lightness: Vec<f32> = (0..region.pixels())
-            .map(|i| {
-                let y = WIDE_LUMINANCE[0] * planes[0][i]
-                    + WIDE_LUMINANCE[1] * planes[1][i]
-                    + WIDE_LUMINANCE[2] * planes[2][i];
-                libm::cbrtf(y.max(SMALLEST))
-            })
-            .collect();
+        let mut lightness = vec![0.0f32; region.pixels()];
+        lightness_of([0, 1, 2].map(|k| padded.plane(k)), &mut lightness);
         let (x0, y0) = ((part.x - region.x) as usize, (part.y - region.y) as usize);
         let (w, h) = (part.width as usize, part.height as usize);
         let mut added = vec![0.0f32; part.pixels()];
@@ -81,16 +77,30 @@ impl Effect<Reflectance> for Acutance {
         let mut out = padded.cut(part);
         for row in 0..h {
             let from = (y0 + row) * width + x0;
-            for x in 0..w {
-                let l = lightness[from + x];
-                let ratio = ((l + added[row * w + x]) / l).clamp(1.0 / MOST, MOST);
-                added[row * w + x] = ratio * ratio * ratio;
-            }
+            gains(&lightness[from..from + w], &mut added[row * w..(row + 1) * w]);
         }
         for index in 0..3 {
             out.plane_mut(index).iter_mut().zip(&added).for_each(|(v, gain)| *v *= gain);
         }
         out
+    }
+}
+
+/// The cube root of luminance.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn lightness_of([red, green, blue]: [&[f32]; 3], lightness: &mut [f32]) {
+    for (((l, r), g), b) in lightness.iter_mut().zip(red).zip(green).zip(blue) {
+        let y = WIDE_LUMINANCE[0] * r + WIDE_LUMINANCE[1] * g + WIDE_LUMINANCE[2] * b;
+        *l = cube_root(y.max(SMALLEST));
+    }
+}
+
+/// From what is added to lightness to the factor of luminance.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn gains(lightness: &[f32], added: &mut [f32]) {
+    for (gain, l) in added.iter_mut().zip(lightness) {
+        let ratio = ((l + *gain) / l).clamp(1.0 / MOST, MOST);
+        *gain = ratio * ratio * ratio;
     }
 }
 

@@ -4,6 +4,8 @@
 //! most; foxing multiplies by rust-brown spots; water took up stain and left it where it stopped, in a line. Addressed
 //! by the place on the frame and by seeds. Model choices.
 
+use multiversion::multiversion;
+
 use super::settings::MarksSettings;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_LUMINANCE};
 use crate::effect::{Effect, FilmFrame};
@@ -180,23 +182,28 @@ impl Marks {
             row.fill(0.0);
             shores[0].add_row(0.055, x0, at_y, per, &mut row);
             shores[1].add_row(0.012, x0, at_y, per, &mut row);
-            for (k, n) in row.iter().enumerate() {
-                let u = (2.0 * (x0 + per * k as f64) / wide - 1.0) as f32;
-                let v = (2.0 * at_y / high - 1.0) as f32;
-                // in diagonals from the shore, above 0 where it was wet
-                let wet = 0.35 * (u * cosine + v * sine - level) + n;
-                let t = if wet > 0.0 {
-                    let line = exp2(-(wet / LINE.1));
-                    WASHED * (1.0 - line) + line
-                } else if wet > -DRY {
-                    exp2(-(wet / LINE.0) * (wet / LINE.0))
-                } else {
-                    0.0
-                };
-                out.push(amount.sqrt() * t);
-            }
+            let v = (2.0 * at_y / high - 1.0) as f32;
+            let along = |k: usize| {
+                let u = (2.0 * (x0 + per * f64::from(k as i32)) / wide - 1.0) as f32;
+                u * cosine + v * sine
+            };
+            washed(&mut row, level, amount.sqrt(), along);
+            out.extend_from_slice(&row);
         }
         out
+    }
+}
+
+/// How much of the stain lies in a row whose shore is moved by what the row holds; `along` goes inland.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn washed(row: &mut [f32], level: f32, most: f32, along: impl Fn(usize) -> f32) {
+    for (k, n) in row.iter_mut().enumerate() {
+        // in diagonals from the shore, above 0 where it was wet
+        let wet = 0.35 * (along(k) - level) + *n;
+        let inside = exp2(-(wet / LINE.1));
+        let outside = exp2(-(wet / LINE.0) * (wet / LINE.0));
+        let dry = if wet > -DRY { outside } else { 0.0 };
+        *n = most * if wet > 0.0 { WASHED * (1.0 - inside) + inside } else { dry };
     }
 }
 
@@ -231,13 +238,14 @@ fn add_spot(out: &mut [f32], region: Region, per: f32, centre: [f32; 2], radius:
 /// Multiplies by a stain of densities given for linear sRGB, as near as the working space's channels are.
 fn stain(print: &mut Picture<Reflectance>, amount: &[f32], density: [f32; 3]) {
     for index in 0..3 {
-        let exponent = -LOG2_OF_10 * density[index];
-        print
-            .plane_mut(index)
-            .iter_mut()
-            .zip(amount)
-            .filter(|(_, a)| **a > 0.0)
-            .for_each(|(v, a)| *v *= exp2(exponent * a));
+        darken(print.plane_mut(index), amount, -LOG2_OF_10 * density[index]);
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn darken(plane: &mut [f32], amount: &[f32], exponent: f32) {
+    for (v, a) in plane.iter_mut().zip(amount) {
+        *v *= if *a > 0.0 { exp2(exponent * a) } else { 1.0 };
     }
 }
 

@@ -3,6 +3,8 @@
 //! The light comes from one side and dies away over the frame, not quite evenly. A mask says what was covered, by a mat
 //! for instance. A model choice.
 
+use multiversion::multiversion;
+
 use super::settings::SunSettings;
 use crate::numeric::NoiseLayer;
 use crate::numeric::smooth_share;
@@ -37,14 +39,19 @@ impl Sun {
             let (x0, at_y) = ((f64::from(region.x) + 0.5) * per, (f64::from(y) + 0.5) * per);
             noise.add_row(UNEVEN.1, x0, at_y, per, line);
             let v = 2.0 * (f64::from(y) + 0.5) / f64::from(height) - 1.0;
-            for (k, o) in line.iter_mut().enumerate() {
-                let u = 2.0 * (f64::from(region.x) + k as f64 + 0.5) / f64::from(width) - 1.0;
-                // -1 away from the light, 1 towards it; up is 90 degrees
-                let towards = u * cosine - v * sine;
-                let t = ((towards + 1.0) / 2.0 - (1.0 - spread)) / spread;
-                *o = smooth_share(t as f32 + *o * self.settings.strength as f32);
-            }
+            let across = |k: usize| 2.0 * (f64::from(region.x) + f64::from(k as i32) + 0.5) / f64::from(width) - 1.0;
+            // -1 away from the light, 1 towards it; up is 90 degrees
+            lit(line, self.settings.strength as f32, spread, |k| across(k) * cosine - v * sine);
         }
         out
+    }
+}
+
+/// Where the light fell, over noise that is there already.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn lit(line: &mut [f32], strength: f32, spread: f64, towards: impl Fn(usize) -> f64) {
+    for (k, o) in line.iter_mut().enumerate() {
+        let t = ((towards(k) + 1.0) / 2.0 - (1.0 - spread)) / spread;
+        *o = smooth_share(t as f32 + *o * strength);
     }
 }

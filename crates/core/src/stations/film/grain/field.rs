@@ -5,6 +5,7 @@ use multiversion::multiversion;
 use super::kernel::GrainKernel;
 use crate::numeric::NoiseLayer;
 use crate::numeric::hashed_noise::RowKey;
+use crate::numeric::symmetric;
 use crate::picture::Region;
 
 /// One layer's field: its kernel and the share of noise that it has in common with the other layers.
@@ -38,43 +39,12 @@ fn add_scaled(row: &[f32], factor: f32, out: &mut [f32]) {
     }
 }
 
-/// Pixels that are summed while they stay in registers.
-const CHUNK: usize = 32;
-
-/// A symmetric filter at one row: the middle row and the pairs of rows around it, each with its tap. Every pixel sees
-/// the same operations in the same order.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-fn weigh(middle: &[f32], pairs: &[(&[f32], &[f32])], taps: &[f32], sign: f32, added: bool, out: &mut [f32]) {
-    for start in (0..out.len()).step_by(CHUNK) {
-        let end = (start + CHUNK).min(out.len());
-        let count = end - start;
-        let mut sum = [0.0f32; CHUNK];
-        for (s, v) in sum[..count].iter_mut().zip(&middle[start..end]) {
-            *s = v * taps[0];
-        }
-        for ((left, right), tap) in pairs.iter().zip(&taps[1..]) {
-            for ((s, a), b) in sum[..count].iter_mut().zip(&left[start..end]).zip(&right[start..end]) {
-                *s += tap * (a + b);
-            }
-        }
-        if added {
-            for (o, s) in out[start..end].iter_mut().zip(&sum) {
-                *o += s * sign;
-            }
-        } else {
-            for (o, s) in out[start..end].iter_mut().zip(&sum) {
-                *o = s * sign;
-            }
-        }
-    }
-}
-
 /// Horizontal filter: `row` is `out` with `radius` columns more on both sides.
 fn filter_row(taps: &[f32], row: &[f32], out: &mut [f32]) {
     let (radius, width) = (taps.len() - 1, out.len());
     let from = |start: usize| &row[start..start + width];
     let pairs: Vec<(&[f32], &[f32])> = (1..=radius).map(|j| (from(radius - j), from(radius + j))).collect();
-    weigh(from(radius), &pairs, taps, 1.0, false, out);
+    symmetric::weigh(from(radius), &pairs, taps, out);
 }
 
 /// The fields of all layers over a rectangle, one plane each.
@@ -134,7 +104,14 @@ pub fn unit_fields(layers: &[LayerField], seed: u32, region: Region) -> Vec<Vec<
                 let ring = &rings[index][rank];
                 let row = |y: i64| ring[slot(y)].as_slice();
                 let pairs: Vec<(&[f32], &[f32])> = (1..=reach).map(|j| (row(centre - j), row(centre + j))).collect();
-                weigh(row(centre), &pairs, &layer.kernel.taps[rank], layer.kernel.signs[rank], rank > 0, out);
+                symmetric::weigh_signed(
+                    row(centre),
+                    &pairs,
+                    &layer.kernel.taps[rank],
+                    layer.kernel.signs[rank],
+                    rank > 0,
+                    out,
+                );
             }
         }
     }
