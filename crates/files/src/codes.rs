@@ -19,29 +19,21 @@ pub trait Sample: Copy + Send + Sync {
     /// 0..1.
     fn unit(self) -> f32;
 
-    /// Its place in a table of all samples.
-    fn index(self) -> usize;
-
-    /// The code of every sample where a file's samples are those of sRGB.
-    fn table() -> &'static [u16];
+    /// Its code, where a file's samples are those of sRGB.
+    fn code(self) -> u16;
 }
 
-fn table_of(largest: u16) -> Box<[u16]> {
-    (0..=largest).map(|v| code_of_encoded(f64::from(f32::from(v) / f32::from(largest)))).collect()
-}
+/// Codes of black and of one 8-bit step above it; every step is as large.
+const BLACK: u16 = 24_888;
+const STEP: u16 = 122;
 
 impl Sample for u8 {
     fn unit(self) -> f32 {
         f32::from(self) / 255.0
     }
 
-    fn index(self) -> usize {
-        usize::from(self)
-    }
-
-    fn table() -> &'static [u16] {
-        static TABLE: LazyLock<Box<[u16]>> = LazyLock::new(|| table_of(255));
-        &TABLE
+    fn code(self) -> u16 {
+        BLACK + STEP * u16::from(self)
     }
 }
 
@@ -50,13 +42,10 @@ impl Sample for u16 {
         f32::from(self) / 65535.0
     }
 
-    fn index(self) -> usize {
-        usize::from(self)
-    }
-
-    fn table() -> &'static [u16] {
-        static TABLE: LazyLock<Box<[u16]>> = LazyLock::new(|| table_of(65535));
-        &TABLE
+    fn code(self) -> u16 {
+        static CODES: LazyLock<Box<[u16]>> =
+            LazyLock::new(|| (0..=u16::MAX).map(|v| code_of_encoded(f64::from(v.unit()))).collect());
+        CODES[usize::from(self)]
     }
 }
 
@@ -71,10 +60,10 @@ impl Reading {
     /// The codes of whole pixels. What is transparent lies on white.
     pub fn convert<S: Sample>(&self, samples: &[S], codes: &mut [u16]) -> Result<(), FileError> {
         if self.working.is_srgb() && !self.channels.is_multiple_of(2) {
-            let table = S::table();
-            let copies = if self.channels == 1 { 3 } else { 1 };
-            for (codes, v) in codes.chunks_exact_mut(copies).zip(samples) {
-                codes.fill(table[v.index()]);
+            if self.channels == 1 {
+                codes.chunks_exact_mut(3).zip(samples).for_each(|(codes, v)| codes.fill(v.code()));
+            } else {
+                codes.iter_mut().zip(samples).for_each(|(code, v)| *code = v.code());
             }
             return Ok(());
         }
@@ -120,15 +109,15 @@ impl Reading {
 mod tests {
     use super::*;
 
-    /// The table against the sample's own way, for every sample there is.
+    /// Against the way of all other files, for every sample there is.
     #[test]
-    fn a_table_holds_what_would_be_computed() {
+    fn codes_are_what_would_be_computed() {
         let plain = ToWorking::new(false, None).unwrap();
         fn all<S: Sample>(plain: &ToWorking, samples: Vec<S>) {
             let units: Vec<f32> = samples.iter().map(|v| v.unit()).collect();
             let mut computed = vec![0; samples.len()];
             plain.codes(&units, &mut computed).unwrap();
-            assert!(samples.iter().zip(&computed).all(|(v, code)| S::table()[v.index()] == *code));
+            assert!(samples.iter().zip(&computed).all(|(v, code)| v.code() == *code));
         }
         all(&plain, (0..=255u8).collect());
         all(&plain, (0..=65535u16).collect());

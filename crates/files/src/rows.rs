@@ -3,7 +3,8 @@
 use std::cell::RefCell;
 use std::io::Cursor;
 
-use jpeg_encoder::{ImageBuffer, JpegColorType, rgb_to_ycbcr};
+use jpeg_encoder::{ImageBuffer, JpegColorType};
+use multiversion::multiversion;
 
 use crate::error::FileError;
 use crate::metadata::Metadata;
@@ -47,17 +48,34 @@ impl<I: Iterator<Item = Vec<u8>>> ImageBuffer for Rows<I> {
         let start = usize::from(y).saturating_sub(bands.top) * length;
         let row = bands.now.get(start..start + length).unwrap_or_default();
         let [luma, blue, red, _] = buffers;
-        for pixel in row.chunks_exact(3) {
-            let (y, cb, cr) = rgb_to_ycbcr(pixel[0], pixel[1], pixel[2]);
-            luma.push(y);
-            blue.push(cb);
-            red.push(cr);
-        }
+        to_ycbcr(row, [&mut *luma, &mut *blue, &mut *red]);
         // a missing row is black
         let missing = usize::from(self.size[0]) - row.len() / 3;
         luma.resize(luma.len() + missing, 0);
         blue.resize(blue.len() + missing, 128);
         red.resize(red.len() + missing, 128);
+    }
+}
+
+/// Pixels that are converted together.
+const RUN: usize = 64;
+
+/// Luma and colour differences (ITU-R BT.601) of interleaved RGB, in the encoder's own integers: as it would convert the
+/// whole picture.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn to_ycbcr(pixels: &[u8], mut planes: [&mut Vec<u8>; 3]) {
+    let mut converted = [[0u8; RUN]; 3];
+    let (half, middle) = (0x7FFF, 128 << 16);
+    for run in pixels.chunks(3 * RUN) {
+        for (i, pixel) in run.chunks_exact(3).enumerate().take(RUN) {
+            let [r, g, b] = [pixel[0], pixel[1], pixel[2]].map(i32::from);
+            converted[0][i] = ((19_595 * r + 38_470 * g + 7_471 * b + half) >> 16) as u8;
+            converted[1][i] = ((-11_059 * r - 21_709 * g + 32_768 * b + middle + half) >> 16) as u8;
+            converted[2][i] = ((32_768 * r - 27_439 * g - 5_329 * b + middle + half) >> 16) as u8;
+        }
+        for (plane, converted) in planes.iter_mut().zip(&converted) {
+            plane.extend_from_slice(&converted[..run.len() / 3]);
+        }
     }
 }
 
@@ -103,6 +121,19 @@ mod tests {
 
     fn pixel(i: usize) -> u8 {
         (i.wrapping_mul(2_654_435_761) >> 7) as u8 ^ (i / 97) as u8
+    }
+
+    /// Every colour at the corners and in steps between.
+    #[test]
+    fn colours_are_converted_as_the_encoder_does() {
+        let steps = || (0..=255u8).step_by(15);
+        let all: Vec<[u8; 3]> =
+            steps().flat_map(|r| steps().flat_map(move |g| steps().map(move |b| [r, g, b]))).collect();
+        let mut planes = [Vec::new(), Vec::new(), Vec::new()];
+        to_ycbcr(&all.concat(), planes.each_mut());
+        for (i, [r, g, b]) in all.into_iter().enumerate() {
+            assert_eq!((planes[0][i], planes[1][i], planes[2][i]), jpeg_encoder::rgb_to_ycbcr(r, g, b));
+        }
     }
 
     #[test]

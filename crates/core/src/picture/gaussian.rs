@@ -1,7 +1,7 @@
 //! Gaussian filters on rows and planes of any size.
 
 use super::Region;
-use crate::numeric::symmetric;
+use crate::numeric::symmetric::{self, Weighed};
 
 /// Below this many pixels a sampled Gaussian's variance is not its parameter's, whatever is cut off.
 const SAMPLED_WELL: f64 = 0.8;
@@ -27,7 +27,7 @@ pub fn taps(sigma: f64, reach: f64) -> Vec<f32> {
 /// Sums a middle row and the pairs of rows around it, each with its tap, into `out`. `row(j)` gives the row `j` away.
 pub fn weigh<'a>(taps: &[f32], out: &mut [f32], row: impl Fn(isize) -> &'a [f32]) {
     let pairs: Vec<(&[f32], &[f32])> = (1..taps.len() as isize).map(|j| (row(-j), row(j))).collect();
-    symmetric::weigh(row(0), &pairs, taps, out);
+    symmetric::weigh(Weighed { middle: row(0), pairs: &pairs, taps }, out);
 }
 
 /// The values of `part` of a plane over `region`, blurred; beyond the plane its edge goes on.

@@ -5,7 +5,7 @@ use multiversion::multiversion;
 use super::kernel::GrainKernel;
 use crate::numeric::NoiseLayer;
 use crate::numeric::hashed_noise::RowKey;
-use crate::numeric::symmetric;
+use crate::numeric::symmetric::{self, Weighed};
 use crate::picture::Region;
 
 /// One layer's field: its kernel and the share of noise that it has in common with the other layers.
@@ -39,12 +39,20 @@ fn add_scaled(row: &[f32], factor: f32, out: &mut [f32]) {
     }
 }
 
-/// Horizontal filter: `row` is `out` with `radius` columns more on both sides.
-fn filter_row(taps: &[f32], row: &[f32], out: &mut [f32]) {
-    let (radius, width) = (taps.len() - 1, out.len());
+/// Both ranks of a filter across: `row` is as long as each of `out` with `radius` columns more on both sides.
+fn across(kernel: &GrainKernel, row: &[f32], [first, second]: [&mut [f32]; 2]) {
+    let (radius, width) = (kernel.radius(), first.len());
     let from = |start: usize| &row[start..start + width];
     let pairs: Vec<(&[f32], &[f32])> = (1..=radius).map(|j| (from(radius - j), from(radius + j))).collect();
-    symmetric::weigh(from(radius), &pairs, taps, out);
+    symmetric::weigh_twice(from(radius), &pairs, kernel.taps.each_ref().map(Vec::as_slice), [first, second]);
+}
+
+/// Both ranks down: `rows` gives the row of a rank so far from the middle.
+fn down<'a>(kernel: &GrainKernel, rows: impl Fn(usize, i64) -> &'a [f32], out: &mut [f32]) {
+    let reach = kernel.radius() as i64;
+    let pairs = [0, 1].map(|rank| (1..=reach).map(|j| (rows(rank, -j), rows(rank, j))).collect::<Vec<_>>());
+    let ranks = [0, 1].map(|rank| Weighed { middle: rows(rank, 0), pairs: &pairs[rank], taps: &kernel.taps[rank] });
+    symmetric::weigh_both(ranks, kernel.signs, out);
 }
 
 /// The fields of all layers over a rectangle, one plane each.
@@ -91,28 +99,15 @@ pub fn unit_fields(layers: &[LayerField], seed: u32, region: Region) -> Vec<Vec<
             let seen = &noise[widest - radius..padded - (widest - radius)];
             let height = 2 * radius + 1;
             let slot = |row: i64| row.rem_euclid(height as i64) as usize;
-            for rank in 0..2 {
-                filter_row(&layer.kernel.taps[rank], seen, &mut rings[index][rank][slot(y)]);
-            }
+            let [first, second] = &mut rings[index];
+            across(layer.kernel, seen, [&mut first[slot(y)], &mut second[slot(y)]]);
             let centre = y - reach;
             if centre < region.y as i64 {
                 continue;
             }
             let start = (centre - region.y as i64) as usize * width;
-            let out = &mut planes[index][start..start + width];
-            for rank in 0..2 {
-                let ring = &rings[index][rank];
-                let row = |y: i64| ring[slot(y)].as_slice();
-                let pairs: Vec<(&[f32], &[f32])> = (1..=reach).map(|j| (row(centre - j), row(centre + j))).collect();
-                symmetric::weigh_signed(
-                    row(centre),
-                    &pairs,
-                    &layer.kernel.taps[rank],
-                    layer.kernel.signs[rank],
-                    rank > 0,
-                    out,
-                );
-            }
+            let ring = &rings[index];
+            down(layer.kernel, |rank, j| &ring[rank][slot(centre + j)], &mut planes[index][start..start + width]);
         }
     }
     planes
