@@ -60,8 +60,8 @@ impl<I: Iterator<Item = Vec<u8>>> ImageBuffer for Rows<I> {
 /// Pixels that are converted together.
 const RUN: usize = 64;
 
-/// Luma and colour differences (ITU-R BT.601) of interleaved RGB, in the encoder's own integers: as it would convert the
-/// whole picture.
+/// Luma and colour differences (ITU-R BT.601) of interleaved RGB, in the encoder's own integers, as it would convert
+/// the whole picture.
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn to_ycbcr(pixels: &[u8], mut planes: [&mut Vec<u8>; 3]) {
     let mut converted = [[0u8; RUN]; 3];

@@ -4,6 +4,7 @@
 //! kept where channel-by-channel compression would turn orange-red into crimson. The knee starts at 86 % of the
 //! gamut's depth and maps 125 % onto its edge.
 
+use crate::numeric::runs::{RUN, Lane, each_pixel};
 use crate::numeric::{exp2, log2};
 
 const THRESHOLD: f64 = 0.86;
@@ -48,23 +49,71 @@ impl Compressor {
     /// Linear sRGB within the gamut, white at most 1.
     #[inline(always)]
     pub fn apply(&self, r: f32, g: f32, b: f32) -> [f32; 3] {
-        let [r, g, b] = self.unbounded(r, g, b);
-        let largest = r.max(g).max(b).max(1e-9);
-        let down = largest.min(1.0) / largest;
-        [r * down, g * down, b * down]
+        down_to_white(self.unbounded(r, g, b))
     }
 
     /// The same without bringing what is brighter than white down to it.
     #[inline(always)]
     pub fn unbounded(&self, r: f32, g: f32, b: f32) -> [f32; 3] {
-        let largest = r.max(g).max(b).max(1e-9);
-        let deepest = (largest - r.min(g).min(b)) / largest;
+        let (largest, deepest) = depth([r, g, b]);
+        drawn([r, g, b], largest, self.factor(deepest))
+    }
+
+    /// What the distances from the largest channel are multiplied by.
+    #[inline(always)]
+    fn factor(&self, deepest: f32) -> f32 {
         let t = (deepest - THRESHOLD as f32).max(1e-6);
         let power = exp2(POWER as f32 * log2(t * self.per_knee));
         let bent = THRESHOLD as f32 + t * exp2((-1.0 / POWER) as f32 * log2(1.0 + power));
-        let factor = if deepest > THRESHOLD as f32 { bent.min(1.0) / deepest } else { 1.0 };
-        [largest - (largest - r) * factor, largest - (largest - g) * factor, largest - (largest - b) * factor]
+        if deepest > THRESHOLD as f32 { bent.min(1.0) / deepest } else { 1.0 }
     }
+
+    /// [`Compressor::unbounded`] of a run of pixels. The knee is computed only where a pixel of the run lies beyond it.
+    #[inline(always)]
+    pub fn unbounded_run(&self, run: &mut [Lane; 3]) {
+        let (mut largest, mut factors) = ([0.0f32; RUN], [0.0f32; RUN]);
+        let mut beyond = 0u32;
+        for i in 0..RUN {
+            (largest[i], factors[i]) = depth([run[0][i], run[1][i], run[2][i]]);
+            beyond |= u32::from(factors[i] > THRESHOLD as f32);
+        }
+        if beyond == 0 {
+            factors = [1.0; RUN];
+        } else {
+            factors.iter_mut().for_each(|v| *v = self.factor(*v));
+        }
+        for i in 0..RUN {
+            [run[0][i], run[1][i], run[2][i]] = drawn([run[0][i], run[1][i], run[2][i]], largest[i], factors[i]);
+        }
+    }
+
+    /// [`Compressor::apply`] of a run of pixels.
+    #[inline(always)]
+    pub fn apply_run(&self, run: &mut [Lane; 3]) {
+        self.unbounded_run(run);
+        each_pixel(run, down_to_white);
+    }
+}
+
+/// The largest channel, and how far below it the smallest lies, as a share of it.
+#[inline(always)]
+fn depth([r, g, b]: [f32; 3]) -> (f32, f32) {
+    let largest = r.max(g).max(b).max(1e-9);
+    (largest, (largest - r.min(g).min(b)) / largest)
+}
+
+/// Channels drawn towards the largest.
+#[inline(always)]
+fn drawn([r, g, b]: [f32; 3], largest: f32, factor: f32) -> [f32; 3] {
+    [largest - (largest - r) * factor, largest - (largest - g) * factor, largest - (largest - b) * factor]
+}
+
+/// What is brighter than white brought down to it.
+#[inline(always)]
+fn down_to_white([r, g, b]: [f32; 3]) -> [f32; 3] {
+    let largest = r.max(g).max(b).max(1e-9);
+    let down = largest.min(1.0) / largest;
+    [r * down, g * down, b * down]
 }
 
 #[cfg(test)]
@@ -78,6 +127,30 @@ mod tests {
         for rgb in [[1.4, -0.2, 0.1], [0.2, 0.9, -0.3], [0.05, -0.02, 0.4]] {
             for v in compress(rgb) {
                 assert!((0.0..=1.0).contains(&v), "{rgb:?} -> {v}");
+            }
+        }
+    }
+
+    /// A run of pixels has the bits of one after the other, with and without one beyond the knee.
+    #[test]
+    fn runs_are_their_pixels() {
+        let fast = Compressor::default();
+        for depth in [0.5, 1.3] {
+            let value = |k: usize, i: usize| match i {
+                7 => f32::NAN,
+                _ => 1.4 - depth * (k * i) as f32 / 126.0,
+            };
+            let run: [Lane; 3] = std::array::from_fn(|k| std::array::from_fn(|i| value(k, i)));
+            let (mut free, mut bound) = (run, run);
+            fast.unbounded_run(&mut free);
+            fast.apply_run(&mut bound);
+            for i in 0..RUN {
+                let one = fast.unbounded(run[0][i], run[1][i], run[2][i]);
+                let within = fast.apply(run[0][i], run[1][i], run[2][i]);
+                for k in 0..3 {
+                    assert_eq!(free[k][i].to_bits(), one[k].to_bits(), "{depth} {i}");
+                    assert_eq!(bound[k][i].to_bits(), within[k].to_bits(), "{depth} {i}");
+                }
             }
         }
     }

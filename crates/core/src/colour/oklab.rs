@@ -2,6 +2,7 @@
 
 use crate::colour::space::WIDE_TO_XYZ;
 use crate::numeric::matrix::dot;
+use crate::numeric::runs::{Lane, each, each_pixel};
 use crate::numeric::{Matrix3, exp2, log2};
 
 const XYZ_TO_CONES: Matrix3 = Matrix3([
@@ -69,6 +70,14 @@ impl WideToOklab {
         // written out: a mapped array keeps the loop around it from becoming a vector loop
         let [l, m, s] = multiply(&self.to_cones, rgb);
         multiply(&self.to_lab, [cube_root(l), cube_root(m), cube_root(s)])
+    }
+
+    /// [`WideToOklab::lab`] of a run of pixels.
+    #[inline(always)]
+    pub fn lab_run(&self, run: &mut [Lane; 3]) {
+        each_pixel(run, |rgb| multiply(&self.to_cones, rgb));
+        run.iter_mut().for_each(|lane| each(lane, cube_root));
+        each_pixel(run, |cones| multiply(&self.to_lab, cones));
     }
 
     /// Linear working-space RGB of Oklab.

@@ -8,6 +8,7 @@ pub mod matrix;
 pub mod monotone;
 pub mod noise_layer;
 pub mod quadrature;
+pub(crate) mod runs;
 pub mod sampled;
 pub mod smooth;
 pub mod symmetric;

@@ -3,6 +3,7 @@
 pub(crate) mod fit;
 
 pub use fit::Fit;
+use fit::{Turn, turn};
 
 use multiversion::multiversion;
 
@@ -10,7 +11,7 @@ use crate::colour::gamut::Compressor;
 use crate::colour::space::WIDE_TO_SRGB;
 use crate::colour::transfer::encode_srgb_f32;
 use crate::numeric::log_exp::whole_part;
-use crate::numeric::matrix::dot;
+use crate::numeric::runs::{each, each_pixel, in_runs};
 use crate::picture::Picture;
 use crate::picture::buffer::{Display, Reflectance};
 
@@ -37,8 +38,8 @@ impl Encoder {
     /// The same where what is brighter than white stays brighter: still to be brought into range.
     #[inline(always)]
     pub fn unbounded(&self, [r, g, b]: [f32; 3]) -> [f32; 3] {
-        let m = &self.to_srgb;
-        let [x, y, z] = self.gamut.unbounded(dot(&m[0], r, g, b), dot(&m[1], r, g, b), dot(&m[2], r, g, b));
+        let [x, y, z] = turn(&self.to_srgb, [r, g, b]);
+        let [x, y, z] = self.gamut.unbounded(x, y, z);
         [encode_srgb_f32(x.max(0.0)), encode_srgb_f32(y.max(0.0)), encode_srgb_f32(z.max(0.0))]
     }
 }
@@ -80,14 +81,11 @@ pub fn encode_fitted(mut picture: Picture<Reflectance>) -> Picture<Display> {
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-fn to_display_fitted(planes: [&mut [f32]; 3], m: &[[f32; 3]; 3]) {
-    let [red, green, blue] = planes;
-    for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
-        let (x, y, z) = (*r, *g, *b);
-        *r = encode_srgb_f32(dot(&m[0], x, y, z).max(0.0).min(1.0));
-        *g = encode_srgb_f32(dot(&m[1], x, y, z).max(0.0).min(1.0));
-        *b = encode_srgb_f32(dot(&m[2], x, y, z).max(0.0).min(1.0));
-    }
+fn to_display_fitted(planes: [&mut [f32]; 3], to_srgb: &Turn) {
+    in_runs(planes, |_, run| {
+        each_pixel(run, |rgb| turn(to_srgb, rgb));
+        run.iter_mut().for_each(|lane| each(lane, |v| encode_srgb_f32(v.max(0.0).min(1.0))));
+    });
 }
 
 /// Reflectance in the working space to encoded sRGB, 0..1.
@@ -100,10 +98,12 @@ pub fn encode(mut picture: Picture<Reflectance>) -> Picture<Display> {
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn to_display(planes: [&mut [f32]; 3], encoder: &Encoder) {
-    let [red, green, blue] = planes;
-    for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
-        [*r, *g, *b] = encoder.apply([*r, *g, *b]);
-    }
+    in_runs(planes, |_, run| {
+        each_pixel(run, |rgb| turn(&encoder.to_srgb, rgb));
+        encoder.gamut.unbounded_run(run);
+        run.iter_mut().for_each(|lane| each(lane, |v| encode_srgb_f32(v.max(0.0))));
+        each_pixel(run, white_in_range);
+    });
 }
 
 /// Pixels that are quantised, then woven together.

@@ -72,6 +72,12 @@ pub fn encoded_of_code() -> &'static [f32; CODES] {
     &ENCODED_OF_CODE
 }
 
+/// [`encoded_of_code`] by arithmetic, for pixel loops that are vectors; the same bits.
+#[inline(always)]
+pub fn encoded_value(code: f32) -> f32 {
+    (code - CODE_OF_BLACK as f32) / CODES_PER_UNIT as f32
+}
+
 /// Code of an encoded value in single precision, for pixel loops.
 #[inline(always)]
 pub fn code_of_value(encoded: f32) -> u16 {
@@ -219,6 +225,14 @@ impl Source {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn values_of_codes_are_those_of_the_table() {
+        for code in 0..=u16::MAX {
+            let of_table = encoded_of_code()[code as usize];
+            assert_eq!(encoded_value(f32::from(code)).to_bits(), of_table.to_bits(), "{code}");
+        }
+    }
 
     #[test]
     fn single_precision_codes_agree() {

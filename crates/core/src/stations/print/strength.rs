@@ -12,6 +12,7 @@ use crate::colour::oklab::WideToOklab;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
 use crate::effect::{Effect, FilmFrame};
 use crate::key::{Key, key};
+use crate::numeric::runs::{Lane, RUN, each_pixel, in_runs};
 use crate::output::fit::turn;
 use crate::picture::buffer::{Reflectance, SceneLight};
 use crate::picture::{Picture, Region};
@@ -52,16 +53,24 @@ impl Strength {
         }
     }
 
+    /// Oklab of the plain picture of light.
     #[inline(always)]
-    fn plain(&self, light: [f32; 3]) -> [f32; 3] {
-        turn(&self.to_wide, self.decoding.render(turn(&self.to_srgb, light)))
+    fn plain(&self, run: &mut [Lane; 3]) {
+        each_pixel(run, |rgb| turn(&self.to_srgb, rgb));
+        self.decoding.render_run(run);
+        each_pixel(run, |rgb| turn(&self.to_wide, rgb));
+        self.oklab.lab_run(run);
     }
 
+    /// Oklab of a print, fitted.
     #[inline(always)]
-    fn fitted(&self, print: [f32; 3]) -> [f32; 3] {
-        let Some(gamut) = &self.gamut else { return print };
-        let [r, g, b] = turn(&self.to_srgb, print);
-        turn(&self.to_wide, gamut.apply(r, g, b))
+    fn fitted(&self, run: &mut [Lane; 3]) {
+        if let Some(gamut) = &self.gamut {
+            each_pixel(run, |rgb| turn(&self.to_srgb, rgb));
+            gamut.apply_run(run);
+            each_pixel(run, |rgb| turn(&self.to_wide, rgb));
+        }
+        self.oklab.lab_run(run);
     }
 }
 
@@ -92,17 +101,19 @@ impl Effect<Reflectance> for Strengthened {
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn mix(strength: &Strength, print: [&mut [f32]; 3], light: [&[f32]; 3]) {
-    let [red, green, blue] = print;
-    let plain = light[0].iter().zip(light[1]).zip(light[2]);
-    for (((r, g), b), ((x, y), z)) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).zip(plain) {
-        let plain = strength.oklab.lab(strength.plain([*x, *y, *z]));
-        let film = strength.oklab.lab(strength.fitted([*r, *g, *b]));
-        let toward = |k: usize| plain[k] + strength.share * (film[k] - plain[k]);
-        let [x, y, z] = strength.oklab.rgb([toward(0), toward(1), toward(2)]);
-        *r = x;
-        *g = y;
-        *b = z;
-    }
+    let mut plain = [[0.0f32; RUN]; 3];
+    in_runs(print, |from, film| {
+        for (lane, plane) in plain.iter_mut().zip(light) {
+            let there = &plane[from..plane.len().min(from + RUN)];
+            lane[..there.len()].copy_from_slice(there);
+        }
+        strength.plain(&mut plain);
+        strength.fitted(film);
+        for (film, plain) in film.iter_mut().zip(&plain) {
+            film.iter_mut().zip(plain).for_each(|(f, p)| *f = p + strength.share * (*f - p));
+        }
+        each_pixel(film, |lab| strength.oklab.rgb(lab));
+    });
 }
 
 #[cfg(test)]

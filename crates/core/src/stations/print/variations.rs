@@ -92,22 +92,29 @@ impl Variations {
         Ok(Some(Self { axes, stages }))
     }
 
-    /// Reads every table by `read` and mixes.
+    /// Reads the tables by `read` and mixes; of an effect that acts nowhere in the region the tables are not read.
     pub fn reflect(
         &self,
         frame: &Source,
         region: Region,
         read: impl Fn(&PrintStage) -> Picture<Reflectance>,
     ) -> Picture<Reflectance> {
-        let mut pictures: Vec<_> = self.stages.iter().map(|stage| read(stage)).collect();
-        for axis in self.axes.iter().rev() {
-            let acts = axis.over(frame, region);
+        let acts: Vec<Option<Vec<f32>>> = self.axes.iter().map(|axis| somewhere(axis.over(frame, region))).collect();
+        let asleep = acts.iter().enumerate().filter(|(_, acts)| acts.is_none()).fold(0, |all, (bit, _)| all | 1 << bit);
+        let wanted = self.stages.iter().enumerate().filter(|(acts, _)| acts & asleep == 0);
+        let mut pictures: Vec<_> = wanted.map(|(_, stage)| read(stage)).collect();
+        for acts in acts.iter().rev().flatten() {
             // the last axis is the highest bit: its half without stands before its half with
             let with = pictures.split_off(pictures.len() / 2);
             for (without, with) in pictures.iter_mut().zip(&with) {
-                without.mix(with, &acts);
+                without.mix(with, acts);
             }
         }
         pictures.swap_remove(0)
     }
+}
+
+/// How much something acts, where it does at all.
+fn somewhere(acts: Vec<f32>) -> Option<Vec<f32>> {
+    acts.iter().any(|v| *v != 0.0).then_some(acts)
 }

@@ -6,6 +6,7 @@
 //! the gamut's edge and a grey, both decoded, and the split undone, so wide-gamut colours survive.
 
 use crate::colour::space::SRGB_LUMINANCE;
+use crate::numeric::runs::{Lane, each, each_pixel};
 use crate::numeric::{exp2, log2};
 use crate::picture::source::{CODES, by_code, linear_of_code};
 
@@ -85,12 +86,26 @@ impl Decoding {
     /// The way back: the plain picture (linear sRGB) of scene light in linear sRGB. Light outside sRGB is clipped.
     #[inline(always)]
     pub fn render(&self, light: [f32; 3]) -> [f32; 3] {
+        self.bent([self.contrast_back(light[0]), self.contrast_back(light[1]), self.contrast_back(light[2])])
+    }
+
+    /// [`Decoding::render`] of a run of pixels.
+    #[inline(always)]
+    pub fn render_run(&self, run: &mut [Lane; 3]) {
+        run.iter_mut().for_each(|lane| each(lane, |v| self.contrast_back(v)));
+        each_pixel(run, |rgb| self.bent(rgb));
+    }
+
+    #[inline(always)]
+    fn contrast_back(&self, v: f32) -> f32 {
         let contrast = 1.0 / self.exponent;
-        let channel = |v: f32| {
-            let raised = exp2(self.log2_grey + contrast * (log2(v.max(SMALLEST)) - self.log2_grey));
-            if v > SMALLEST { raised } else { 0.0 }
-        };
-        let (r, g, b) = (channel(light[0]), channel(light[1]), channel(light[2]));
+        let raised = exp2(self.log2_grey + contrast * (log2(v.max(SMALLEST)) - self.log2_grey));
+        if v > SMALLEST { raised } else { 0.0 }
+    }
+
+    /// The shoulder on luminance.
+    #[inline(always)]
+    fn bent(&self, [r, g, b]: [f32; 3]) -> [f32; 3] {
         let w = SRGB_LUMINANCE.map(|v| v as f32);
         let y = w[0] * r + w[1] * g + w[2] * b;
         let from = EXPANSION_FROM as f32;

@@ -3,9 +3,9 @@
 use rayon::prelude::*;
 
 use super::windows::{self, Shrink, Windows};
-use super::{NoiseSettings, STRIP, shrink};
-use crate::measure::noise::{NoiseLevels, TONES, from_opponent, opponent};
-use crate::picture::source::{code_of_value, encoded_of_code};
+use super::{NoiseSettings, STRIP, axes, shrink};
+use crate::measure::noise::{NoiseLevels, TONES};
+use crate::picture::plane::halve;
 use crate::picture::{Plane, Region};
 
 /// Sizes below the full one at which colour is smoothed.
@@ -28,15 +28,11 @@ pub fn smooth_coarse(
         }
         let half = halved_axis(pixels, [width, height], axis);
         let change = change(&half, middle, settings, 0.5 * scale, 1)?;
-        let (w, h) = (width, height);
-        pixels.par_chunks_exact_mut(3 * width).enumerate().for_each(|(y, line)| {
-            let added = change.enlarged(w, h, Region::new(0, y as u32, w as u32, 1));
-            let encoded = encoded_of_code();
-            for (p, d) in line.chunks_exact_mut(3).zip(added) {
-                let shift = if axis == 1 { from_opponent(0.0, d, 0.0) } else { from_opponent(0.0, 0.0, d) };
-                for (code, s) in p.iter_mut().zip(shift) {
-                    *code = code_of_value(encoded[*code as usize] + s);
-                }
+        pixels.par_chunks_mut(3 * width * STRIP as usize).enumerate().for_each(|(i, codes)| {
+            let rows = (codes.len() / (3 * width)) as u32;
+            let added = change.enlarged(width, height, Region::new(0, i as u32 * STRIP, width as u32, rows));
+            for (line, added) in codes.chunks_exact_mut(3 * width).zip(added.chunks_exact(width)) {
+                axes::shift(line, axis, added);
             }
         });
     }
@@ -46,16 +42,16 @@ pub fn smooth_coarse(
 /// One opponent axis of codes at half the size.
 fn halved_axis(pixels: &[u16], [width, height]: [usize; 2], axis: usize) -> Plane {
     let (w, h) = (width.div_ceil(2), height.div_ceil(2));
-    let encoded = encoded_of_code();
-    let value = |x: usize, y: usize| {
-        let p = &pixels[3 * (y.min(height - 1) * width + x.min(width - 1))..][..3];
-        opponent(encoded[p[0] as usize], encoded[p[1] as usize], encoded[p[2] as usize])[axis]
-    };
     let mut values = vec![0.0f32; w * h];
-    values.par_chunks_exact_mut(w).enumerate().for_each(|(y, line)| {
-        for (x, v) in line.iter_mut().enumerate() {
-            let (left, top) = (2 * x, 2 * y);
-            *v = 0.25 * ((value(left, top) + value(left + 1, top)) + (value(left, top + 1) + value(left + 1, top + 1)));
+    values.par_chunks_mut(w * STRIP as usize).enumerate().for_each(|(i, out)| {
+        let mut rows = [(); 2].map(|()| [(); 3].map(|()| vec![0.0f32; width]));
+        for (y, out) in out.chunks_exact_mut(w).enumerate() {
+            let top = 2 * (i * STRIP as usize + y);
+            for (k, row) in rows.iter_mut().enumerate() {
+                let y = (top + k).min(height - 1);
+                axes::of_codes(&pixels[3 * y * width..3 * (y + 1) * width], row.each_mut().map(Vec::as_mut_slice));
+            }
+            halve(&rows[0][axis], &rows[1][axis], out);
         }
     });
     Plane { width: w, height: h, values }

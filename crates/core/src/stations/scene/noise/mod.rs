@@ -6,16 +6,16 @@
 //! axes; colour is also smoothed at half and a quarter of the size, because its noise is coarser. Acts on the full
 //! picture before it is reduced, so that every view shows the same.
 
+mod axes;
 mod colour;
 mod dct;
 mod windows;
 
 use rayon::prelude::*;
 
-use crate::measure::noise::{NoiseLevels, TONES, from_opponent, opponent};
+use crate::measure::noise::{NoiseLevels, TONES};
 use crate::numeric::Sampled;
 use crate::picture::Source;
-use crate::picture::source::{code_of_value, encoded_of_code};
 use windows::{Shrink, Windows};
 
 /// Rows that are smoothed together.
@@ -89,30 +89,19 @@ pub fn smoothed(
 fn strip(source: &Source, top: u32, out: &mut [u16], shrinks: [Option<&Shrink>; 3]) {
     let width = source.width() as usize;
     let rows = out.len() / (3 * width);
-    let encoded = encoded_of_code();
     let mut windows: Vec<Windows> = (0..3).map(|_| Windows::new(width, rows)).collect();
-    let mut axes = [vec![0.0f32; width], vec![0.0f32; width], vec![0.0f32; width]];
+    let mut row_of_axes = [vec![0.0f32; width], vec![0.0f32; width], vec![0.0f32; width]];
     for row in windows[0].rows_wanted() {
         let y = windows::mirrored(i64::from(top) + row, source.height());
-        for (x, p) in source.row(y, 0, source.width()).chunks_exact(3).enumerate() {
-            let o = opponent(encoded[p[0] as usize], encoded[p[1] as usize], encoded[p[2] as usize]);
-            for (axis, v) in axes.iter_mut().zip(o) {
-                axis[x] = v;
-            }
-        }
-        for (plane, axis) in windows.iter_mut().zip(&axes) {
+        axes::of_codes(source.row(y, 0, source.width()), row_of_axes.each_mut().map(Vec::as_mut_slice));
+        for (plane, axis) in windows.iter_mut().zip(&row_of_axes) {
             plane.put(row, axis);
         }
     }
     let smooth = windows::smooth(&mut windows, &shrinks);
     for (row, line) in out.chunks_exact_mut(3 * width).enumerate() {
-        for (x, p) in line.chunks_exact_mut(3).enumerate() {
-            let at = |k: usize| smooth[k][row * width + x];
-            let rgb = from_opponent(at(0), at(1), at(2));
-            for (code, v) in p.iter_mut().zip(rgb) {
-                *code = code_of_value(v);
-            }
-        }
+        let row = row * width..(row + 1) * width;
+        axes::to_codes([0, 1, 2].map(|k| &smooth[k][row.clone()]), line);
     }
 }
 

@@ -60,10 +60,13 @@ impl Windows {
     pub fn put(&mut self, row: i64, line: &[f32]) {
         let start = (row + BEFORE as i64) as usize * 2 * self.half;
         let (even, odd) = self.values[start..start + 2 * self.half].split_at_mut(self.half);
-        for (i, (e, o)) in even.iter_mut().zip(odd).enumerate() {
-            let at = |column: usize| line[mirrored(column as i64 - BEFORE as i64, line.len() as u32) as usize];
-            *e = at(2 * i);
-            *o = at(2 * i + 1);
+        let at = |column: usize| line[mirrored(column as i64 - BEFORE as i64, line.len() as u32) as usize];
+        // pairs that lie within the frame as a whole
+        let within = BEFORE / 2..(BEFORE / 2 + line.len() / 2).min(self.half);
+        split(&line[..2 * within.len()], &mut even[within.clone()], &mut odd[within.clone()]);
+        for i in (0..within.start).chain(within.end..self.half) {
+            even[i] = at(2 * i);
+            odd[i] = at(2 * i + 1);
         }
     }
 
@@ -80,13 +83,10 @@ impl Windows {
     /// The strip's own pixels of values that lie as its windows do, each times a share.
     fn read(&self, values: &[f32], share: f32) -> Vec<f32> {
         let (width, half) = (self.width, self.half);
-        let mut out = Vec::with_capacity(width * self.rows);
-        for row in 0..self.rows {
-            let line = &values[(row + BEFORE) * 2 * half..(row + BEFORE + 1) * 2 * half];
-            out.extend((0..width).map(|x| {
-                let column = x + BEFORE;
-                share * line[column / 2 + (column % 2) * half]
-            }));
+        let mut out = vec![0.0f32; width * self.rows];
+        for (row, out) in out.chunks_exact_mut(width).enumerate() {
+            let (even, odd) = values[(row + BEFORE) * 2 * half..(row + BEFORE + 1) * 2 * half].split_at(half);
+            join(&even[BEFORE / 2..], &odd[BEFORE / 2..], share, out);
         }
         out
     }
@@ -162,6 +162,26 @@ fn read_level(dc: &[f32], level: &mut [f32]) {
 fn reduce(coefficients: &mut [f32], threshold: &[f32], kept: f32) {
     for (c, t) in coefficients.iter_mut().zip(threshold) {
         *c = if c.abs() < *t { *c * kept } else { *c };
+    }
+}
+
+/// Even columns and odd ones apart.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn split(line: &[f32], even: &mut [f32], odd: &mut [f32]) {
+    for ((pair, e), o) in line.chunks_exact(2).zip(even).zip(odd) {
+        (*e, *o) = (pair[0], pair[1]);
+    }
+}
+
+/// Even columns and odd ones side by side, each times a share.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn join(even: &[f32], odd: &[f32], share: f32, line: &mut [f32]) {
+    for ((pair, e), o) in line.chunks_exact_mut(2).zip(even).zip(odd) {
+        pair.copy_from_slice(&[share * e, share * o]);
+    }
+    let whole = line.len() / 2;
+    if let [last] = line.chunks_exact_mut(2).into_remainder() {
+        *last = share * even[whole];
     }
 }
 
