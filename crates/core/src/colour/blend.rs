@@ -1,6 +1,8 @@
 //! Blending one colour with another (W3C, Compositing and Blending Level 1), on encoded values between 0 and 1.
 #![allow(missing_docs, reason = "the modes have the names of the standard")]
 
+use crate::numeric::runs::{Lane, RUN};
+
 /// The modes of the standard.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Blend {
@@ -44,14 +46,17 @@ pub const BLENDS: [(Blend, &str, &str); 16] = [
 
 type Rgb = [f32; 3];
 
+#[inline(always)]
 fn lum(c: Rgb) -> f32 {
     0.3 * c[0] + 0.59 * c[1] + 0.11 * c[2]
 }
 
+#[inline(always)]
 fn sat(c: Rgb) -> f32 {
     c[0].max(c[1]).max(c[2]) - c[0].min(c[1]).min(c[2])
 }
 
+#[inline(always)]
 fn clip_color(c: Rgb) -> Rgb {
     let (l, low, high) = (lum(c), c[0].min(c[1]).min(c[2]), c[0].max(c[1]).max(c[2]));
     let mut out = c;
@@ -64,11 +69,13 @@ fn clip_color(c: Rgb) -> Rgb {
     out
 }
 
+#[inline(always)]
 fn set_lum(c: Rgb, l: f32) -> Rgb {
     let by = l - lum(c);
     clip_color(c.map(|v| v + by))
 }
 
+#[inline(always)]
 fn set_sat(c: Rgb, s: f32) -> Rgb {
     let (low, range) = (c[0].min(c[1]).min(c[2]), sat(c));
     if range > 0.0 { c.map(|v| (v - low) * s / range) } else { [0.0; 3] }
@@ -80,6 +87,7 @@ impl Blend {
     }
 
     /// `source` blended onto `backdrop`.
+    #[inline(always)]
     pub fn of(self, backdrop: Rgb, source: Rgb) -> Rgb {
         match self {
             Self::Hue => set_lum(set_sat(source, sat(backdrop)), lum(backdrop)),
@@ -90,30 +98,82 @@ impl Blend {
         }
     }
 
+    #[inline(always)]
     fn channel(self, b: f32, s: f32) -> f32 {
         match self {
             Self::Multiply => b * s,
             Self::Screen => b + s - b * s,
-            Self::Overlay => Self::HardLight.channel(s, b),
+            Self::Overlay => {
+                let (twice, above) = (s * 2.0 * b, 2.0 * b - 1.0);
+                let screened = s + above - s * above;
+                if b <= 0.5 { twice } else { screened }
+            }
             Self::Darken => b.min(s),
             Self::Lighten => b.max(s),
-            Self::ColorDodge if b <= 0.0 => 0.0,
-            Self::ColorDodge if s >= 1.0 => 1.0,
-            Self::ColorDodge => (b / (1.0 - s)).min(1.0),
-            Self::ColorBurn if b >= 1.0 => 1.0,
-            Self::ColorBurn if s <= 0.0 => 0.0,
-            Self::ColorBurn => 1.0 - ((1.0 - b) / s).min(1.0),
-            Self::HardLight if s <= 0.5 => b * 2.0 * s,
-            Self::HardLight => Self::Screen.channel(b, 2.0 * s - 1.0),
-            Self::SoftLight if s <= 0.5 => b - (1.0 - 2.0 * s) * b * (1.0 - b),
+            Self::ColorDodge => {
+                let dodged = (b / (1.0 - s)).min(1.0);
+                let dodged = if s >= 1.0 { 1.0 } else { dodged };
+                if b <= 0.0 { 0.0 } else { dodged }
+            }
+            Self::ColorBurn => {
+                let burnt = 1.0 - ((1.0 - b) / s).min(1.0);
+                let burnt = if s <= 0.0 { 0.0 } else { burnt };
+                if b >= 1.0 { 1.0 } else { burnt }
+            }
+            Self::HardLight => {
+                let (twice, above) = (b * 2.0 * s, 2.0 * s - 1.0);
+                let screened = b + above - b * above;
+                if s <= 0.5 { twice } else { screened }
+            }
             Self::SoftLight => {
-                let d = if b <= 0.25 { ((16.0 * b - 12.0) * b + 4.0) * b } else { b.sqrt() };
-                b + (2.0 * s - 1.0) * (d - b)
+                let low = b - (1.0 - 2.0 * s) * b * (1.0 - b);
+                let root = b.max(0.0).sqrt();
+                let d = if b <= 0.25 { ((16.0 * b - 12.0) * b + 4.0) * b } else { root };
+                let high = b + (2.0 * s - 1.0) * (d - b);
+                if s <= 0.5 { low } else { high }
             }
             Self::Difference => (b - s).abs(),
             Self::Exclusion => b + s - 2.0 * b * s,
             _ => s,
         }
+    }
+}
+
+/// Each of the modes with a loop of its own: the mode is known before the loop begins.
+macro_rules! loops {
+    ($self:ident, $run:expr, [$($mode:ident),*]) => {
+        match $self { $(Self::$mode => $run(|b, s| Self::$mode.of(b, s)),)* }
+    };
+}
+
+impl Blend {
+    /// A run of pixels blended by a mode, each as far as `strength` says.
+    #[inline(always)]
+    pub fn over(self, backdrop: &mut [Lane; 3], source: &[Lane; 3], strength: impl Fn(usize) -> f32) {
+        loops!(
+            self,
+            |of| mixed(backdrop, source, &strength, of),
+            [
+                Normal, Multiply, Screen, Overlay, Darken, Lighten, ColorDodge, ColorBurn, HardLight, SoftLight,
+                Difference, Exclusion, Hue, Saturation, Color, Luminosity
+            ]
+        );
+    }
+}
+
+#[inline(always)]
+fn mixed(
+    [red, green, blue]: &mut [Lane; 3],
+    source: &[Lane; 3],
+    strength: impl Fn(usize) -> f32,
+    of: impl Fn(Rgb, Rgb) -> Rgb,
+) {
+    for i in 0..RUN {
+        let (backdrop, share) = ([red[i], green[i], blue[i]], strength(i));
+        let blended = of(backdrop, [source[0][i], source[1][i], source[2][i]]);
+        red[i] = backdrop[0] + share * (blended[0] - backdrop[0]);
+        green[i] = backdrop[1] + share * (blended[1] - backdrop[1]);
+        blue[i] = backdrop[2] + share * (blended[2] - backdrop[2]);
     }
 }
 

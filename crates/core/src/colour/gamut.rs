@@ -4,7 +4,7 @@
 //! kept where channel-by-channel compression would turn orange-red into crimson. The knee starts at 86 % of the
 //! gamut's depth and maps 125 % onto its edge.
 
-use crate::numeric::runs::{RUN, Lane, each_pixel};
+use crate::numeric::runs::{Lane, RUN, each_pixel};
 use crate::numeric::{exp2, log2};
 
 const THRESHOLD: f64 = 0.86;

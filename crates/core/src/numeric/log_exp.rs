@@ -47,13 +47,18 @@ pub fn exp2(x: f32) -> f32 {
     f32::from_bits(rounded.to_bits().wrapping_sub(ROUND.to_bits().wrapping_sub(BIAS)) << 23) * series
 }
 
-/// Cube root of a positive normal number, rounded as the exact one is: a step of Halley's in double precision after an
-/// estimate in single precision.
+/// Cube root of a positive normal number in double precision: a step of Halley's after an estimate in single precision.
 #[inline(always)]
-pub fn cube_root(x: f32) -> f32 {
+pub fn precise_cube_root(x: f32) -> f64 {
     let estimate = f64::from(exp2(log2(x) * (1.0 / 3.0)));
     let (cube, x) = (estimate * estimate * estimate, f64::from(x));
-    (estimate * (cube + 2.0 * x) / (2.0 * cube + x)) as f32
+    estimate * (cube + 2.0 * x) / (2.0 * cube + x)
+}
+
+/// Cube root of a positive normal number, rounded as the exact one is.
+#[inline(always)]
+pub fn cube_root(x: f32) -> f32 {
+    precise_cube_root(x) as f32
 }
 
 /// The whole part of a number, which is brought between 0 and 65535 first; what is not a number is 0.

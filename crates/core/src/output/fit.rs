@@ -1,8 +1,11 @@
 //! Fitting the print into the display's gamut before colours are given to it.
 
+use multiversion::multiversion;
+
 use crate::colour::gamut::Compressor;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
 use crate::numeric::matrix::dot;
+use crate::numeric::runs::{self, Lane, each, in_runs};
 use crate::picture::Picture;
 use crate::picture::buffer::Reflectance;
 
@@ -36,10 +39,28 @@ impl Fit {
         self.gamut.apply(r, g, b).map(|v| v.max(0.0).min(1.0))
     }
 
+    /// Linear sRGB of a run of the print, each channel between 0 and 1.
+    #[inline(always)]
+    pub(crate) fn srgb_run(&self, run: &mut [Lane; 3]) {
+        runs::each_pixel(run, |rgb| turn(&self.to_srgb, rgb));
+        self.gamut.apply_run(run);
+        run.iter_mut().for_each(|lane| each(lane, |v| v.max(0.0).min(1.0)));
+    }
+
     /// Fits a tile of the print.
     pub fn over(&self, print: &mut Picture<Reflectance>) {
-        each_pixel(print, |rgb| turn(&self.to_wide, self.srgb(turn(&self.to_srgb, rgb))));
+        if let Some(planes) = print.three_mut() {
+            fit(planes, self);
+        }
     }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn fit(planes: [&mut [f32]; 3], fit: &Fit) {
+    in_runs(planes, |_, run| {
+        fit.srgb_run(run);
+        runs::each_pixel(run, |rgb| turn(&fit.to_wide, rgb));
+    });
 }
 
 #[inline(always)]

@@ -41,9 +41,11 @@ pub fn blurred_part(plane: &[f32], region: Region, part: Region, taps: &[f32]) -
     let mut padded = vec![0.0f32; w + 2 * reach];
     for y in top..bottom {
         let row = &plane[y * width..(y + 1) * width];
-        for (k, v) in padded.iter_mut().enumerate() {
-            *v = row[(x0 + k).saturating_sub(reach).min(width - 1)];
-        }
+        // the row's own, and its ends where it goes on
+        let (before, there) = (reach.saturating_sub(x0), (width + reach - x0).min(padded.len()));
+        padded[..before].fill(row[0]);
+        padded[before..there].copy_from_slice(&row[x0 + before - reach..x0 + there - reach]);
+        padded[there..].fill(row[width - 1]);
         let out = &mut across[(y - top) * w..(y - top + 1) * w];
         weigh(taps, out, |j| &padded[reach.strict_add_signed(j)..][..w]);
     }

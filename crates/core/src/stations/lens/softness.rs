@@ -4,6 +4,7 @@
 //! last, and every pixel mixes its two neighbours so that the variance is the wanted one. Wide blurs are made once for
 //! the whole frame on smaller planes, anchored at its corner; narrow ones are made where they are needed.
 
+use std::ops::Range;
 use std::sync::Arc;
 
 use multiversion::multiversion;
@@ -135,23 +136,36 @@ impl Softness {
         let mut out = padded.cut(part);
         let [width, height] = frame.size().map(|side| side as usize);
         let variance = self.variances(frame.source, part);
-        let narrow: Vec<(f64, Vec<f32>)> = self
-            .narrow_um
+        let steps = self.steps(frame.pitch_um);
+        let wanted = wanted(&steps, &variance);
+        let narrow: Vec<Option<Vec<f32>>> = steps[..self.narrow_seen(frame.pitch_um)]
             .iter()
-            .filter(|um| **um >= LEAST * frame.pitch_um)
-            .map(|um| (*um, gaussian::taps(um / frame.pitch_um, REACH)))
+            .enumerate()
+            .map(|(i, um)| wanted.contains(&i).then(|| gaussian::taps(um / frame.pitch_um, REACH)))
             .collect();
         for index in 0..3 {
-            let mut levels: Vec<(f64, Vec<f32>)> = Vec::with_capacity(self.wide_um.len() + narrow.len());
-            for (um, taps) in &narrow {
-                levels.push((*um, gaussian::blurred_part(padded.plane(index), padded.region, part, taps)));
-            }
-            for (um, planes) in self.wide_um.iter().zip(&planes.levels) {
-                levels.push((*um, planes[index].enlarged(width, height, part)));
-            }
-            mix(out.plane_mut(index), &levels, &variance);
+            let of_narrow = narrow.iter().map(|taps| {
+                let taps = taps.as_ref()?;
+                Some(gaussian::blurred_part(padded.plane(index), padded.region, part, taps))
+            });
+            let of_planes = planes.levels.iter().enumerate().map(|(i, planes)| {
+                wanted.contains(&(narrow.len() + i)).then(|| planes[index].enlarged(width, height, part))
+            });
+            let levels: Vec<Option<Vec<f32>>> = of_narrow.chain(of_planes).collect();
+            mix(out.plane_mut(index), &steps, &levels, &variance);
         }
         out
+    }
+
+    /// How many of the narrow widths can be seen at a pitch.
+    fn narrow_seen(&self, pitch_um: f64) -> usize {
+        self.narrow_um.iter().filter(|um| **um >= LEAST * pitch_um).count()
+    }
+
+    /// Standard deviations of the blurs in um, narrow ones that cannot be seen left out.
+    fn steps(&self, pitch_um: f64) -> Vec<f64> {
+        let narrow = self.narrow_um.iter().copied().filter(|um| *um >= LEAST * pitch_um);
+        narrow.chain(self.wide_um.iter().copied()).collect()
     }
 
     /// Wanted variance in um squared of every pixel; empty when it is the same for all.
@@ -178,22 +192,39 @@ impl Softness {
     }
 }
 
-/// Between the sharp picture and the blurred ones, each pixel takes the two on either side of its variance.
-fn mix(sharp: &mut [f32], levels: &[(f64, Vec<f32>)], variance: &[f32]) {
+/// The variances between which each blur and the one before it are mixed.
+fn spans(steps: &[f64]) -> impl Iterator<Item = [f32; 2]> {
+    let before = std::iter::once(0.0f32).chain(steps.iter().map(|um| (um * um) as f32));
+    before.zip(steps).map(|(from, um)| [from, (um * um) as f32])
+}
+
+/// The blurs that pixels of these variances (all the same where there are none) are mixed of.
+fn wanted(steps: &[f64], variance: &[f32]) -> Range<usize> {
     if variance.is_empty() {
-        if let Some((_, only)) = levels.first() {
+        return 0..1;
+    }
+    let (least, most) = variance.iter().fold((f32::MAX, 0.0f32), |(l, m), v| (l.min(*v), m.max(*v)));
+    // a pixel takes the last blur that begins below its variance, and the one before that
+    let begun = |variance: f32| spans(steps).filter(|[from, _]| variance > *from).count();
+    begun(least).saturating_sub(2)..begun(most)
+}
+
+/// Between the sharp picture and the blurred ones, each pixel takes the two on either side of its variance. Blurs that
+/// no pixel takes are absent.
+fn mix(sharp: &mut [f32], steps: &[f64], levels: &[Option<Vec<f32>>], variance: &[f32]) {
+    if variance.is_empty() {
+        if let Some(Some(only)) = levels.first() {
             sharp.copy_from_slice(only);
         }
         return;
     }
-    let mut from = 0.0f32;
-    let mut below = sharp.to_vec();
-    for (width, level) in levels {
-        let to = (width * width) as f32;
-        let per = 1.0 / (to - from).max(1e-6);
-        between(sharp, variance, [&below, level], [from, per]);
-        below.copy_from_slice(level);
-        from = to;
+    let clear = sharp.to_vec();
+    let mut below = Some(&clear);
+    for ([from, to], level) in spans(steps).zip(levels) {
+        if let (Some(below), Some(level)) = (below, level) {
+            between(sharp, variance, [below, level], [from, 1.0 / (to - from).max(1e-6)]);
+        }
+        below = level.as_ref();
     }
 }
 

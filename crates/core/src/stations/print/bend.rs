@@ -10,6 +10,7 @@ use super::settings::PrintCurves;
 use crate::colour::transfer::{decode_srgb_f32, encode_srgb_f32};
 use crate::effect::{Effect, FilmFrame, Finishing};
 use crate::key::{Key, key};
+use crate::numeric::runs::{self, in_runs};
 use crate::numeric::{Sampled, ToneCurve};
 use crate::output::Fit;
 use crate::output::fit::{Turn, each_pixel, turn};
@@ -128,16 +129,16 @@ fn over_curves(print: &mut Picture<Reflectance>, curves: &[Sampled; 3], to_srgb:
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn over_colours(print: &mut Picture<Reflectance>, bend: &Bend) {
-    let Fit { to_srgb, to_wide, .. } = &bend.fit;
-    each_pixel(print, |rgb| {
-        let mut rgb = bend.fit.srgb(turn(to_srgb, rgb));
+    let Some(planes) = print.three_mut() else { return };
+    in_runs(planes, |_, run| {
+        bend.fit.srgb_run(run);
         if let Some(tones) = &bend.tones {
-            rgb = tones.apply(rgb);
+            tones.apply_run(run);
         }
         if let Some(wash) = &bend.wash {
-            rgb = wash.apply(rgb);
+            wash.apply_run(run);
         }
-        turn(to_wide, rgb)
+        runs::each_pixel(run, |rgb| turn(&bend.fit.to_wide, rgb));
     });
 }
 

@@ -9,8 +9,11 @@ use super::settings::{FourTone, TwoTone};
 use crate::colour::oklab::WideToOklab;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_LUMINANCE, WIDE_TO_SRGB};
 use crate::colour::transfer::decode_srgb;
+use crate::numeric::log_exp::precise_cube_root;
 use crate::numeric::matrix::dot;
+use crate::numeric::runs::{Lane, RUN, each_pixel};
 use crate::numeric::{Sampled, smoothstep};
+use crate::output::fit::turn;
 
 /// Oklab chroma of two-tone at full strength, and the lightness it is meant for.
 const TINT: (f64, f64) = (0.11, 0.7);
@@ -40,9 +43,11 @@ struct Four {
 }
 
 /// L* of a relative luminance.
+#[inline(always)]
 fn lightness(y: f32) -> f32 {
-    let y = f64::from(y.max(0.0));
-    (if y > 0.008_856 { 116.0 * y.cbrt() - 16.0 } else { 903.3 * y }) as f32
+    let y = y.max(0.0);
+    let wide = f64::from(y);
+    (if wide > 0.008_856 { 116.0 * precise_cube_root(y.max(0.001)) - 16.0 } else { 903.3 * wide }) as f32
 }
 
 fn over_the_scale(value: impl Fn(f64) -> f64) -> Sampled {
@@ -63,55 +68,85 @@ impl ToneRamp {
         })
     }
 
-    /// Linear sRGB of the toned print.
-    pub fn apply(&self, rgb: [f32; 3]) -> [f32; 3] {
-        let turn = |m: &[[f32; 3]; 3], v: [f32; 3]| [0, 1, 2].map(|i| dot(&m[i], v[0], v[1], v[2]));
+    /// Linear sRGB of a run of the toned print.
+    #[inline(always)]
+    pub fn apply_run(&self, run: &mut [Lane; 3]) {
         let luminance = |v: [f32; 3]| WIDE_LUMINANCE[0] * v[0] + WIDE_LUMINANCE[1] * v[1] + WIDE_LUMINANCE[2] * v[2];
-        let wide = turn(&self.to_wide, rgb);
-        let y = luminance(wide);
-        if y <= 1e-7 {
-            return rgb;
+        let mut lab = *run;
+        each_pixel(&mut lab, |rgb| turn(&self.to_wide, rgb));
+        let (mut light, mut place) = ([0.0f32; RUN], [0.0f32; RUN]);
+        for (i, y) in light.iter_mut().enumerate() {
+            *y = luminance([lab[0][i], lab[1][i], lab[2][i]]);
         }
-        let place = lightness(y);
-        let [l, mut a, mut b] = self.oklab.lab(wide);
-        let mut wanted = y;
-        if let Some([ta, tb]) = &self.two {
-            // a tint fades out towards black and white as colour does
-            let scale = (l / TINT.1 as f32).min((1.04 - l) * (1.0 / 0.2)).clamp(0.0, 1.0);
-            a += scale * ta.at(place);
-            b += scale * tb.at(place);
-        }
-        if let Some(four) = &self.four {
-            let [own, fa, fb] = four.colour.each_ref().map(|c| c.at(place));
-            let scale = (l / own.max(0.05)).min((1.02 - l) / (1.02 - own.min(0.98))).clamp(0.0, 1.0);
-            a += four.strength * (scale * fa - a);
-            b += four.strength * (scale * fb - b);
-            if four.own_lightness {
-                wanted += four.strength * (own.max(0.0).powi(3) - y);
+        place.iter_mut().zip(&light).for_each(|(place, y)| *place = lightness(*y));
+        let mut wanted = light;
+        self.oklab.lab_run(&mut lab);
+        let [l, a, b] = &mut lab;
+        if let Some(two) = &self.two {
+            let [ta, tb] = two.each_ref().map(|tint| read(tint, &place));
+            for i in 0..RUN {
+                // a tint fades out towards black and white as colour does
+                let scale = (l[i] / TINT.1 as f32).min((1.04 - l[i]) * (1.0 / 0.2)).clamp(0.0, 1.0);
+                a[i] += scale * ta[i];
+                b[i] += scale * tb[i];
             }
         }
-        let toned = self.oklab.rgb([l, a, b]);
-        let found = luminance(toned).max(1e-7);
-        within_display(turn(&self.to_srgb, toned.map(|v| v * (wanted / found))), wanted)
+        if let Some(four) = &self.four {
+            let [own, fa, fb] = four.colour.each_ref().map(|colour| read(colour, &place));
+            for i in 0..RUN {
+                let own = own[i];
+                let scale = (l[i] / own.max(0.05)).min((1.02 - l[i]) / (1.02 - own.min(0.98))).clamp(0.0, 1.0);
+                a[i] += four.strength * (scale * fa[i] - a[i]);
+                b[i] += four.strength * (scale * fb[i] - b[i]);
+            }
+            if four.own_lightness {
+                for (wanted, own) in wanted.iter_mut().zip(own) {
+                    *wanted += four.strength * (own.max(0.0).powi(3) - *wanted);
+                }
+            }
+        }
+        each_pixel(&mut lab, |lab| self.oklab.rgb(lab));
+        let [red, green, blue] = run;
+        for i in 0..RUN {
+            let toned = [lab[0][i], lab[1][i], lab[2][i]];
+            let by = wanted[i] / luminance(toned).max(1e-7);
+            let [x, y, z] = turn(&self.to_srgb, [toned[0] * by, toned[1] * by, toned[2] * by]);
+            let toned = within_display([x, y, z], wanted[i]);
+            // what has no light has no tone
+            let seen = light[i] > 1e-7;
+            red[i] = if seen { toned[0] } else { red[i] };
+            green[i] = if seen { toned[1] } else { green[i] };
+            blue[i] = if seen { toned[2] } else { blue[i] };
+        }
     }
+
+    /// Linear sRGB of one colour of the toned print.
+    pub fn apply(&self, rgb: [f32; 3]) -> [f32; 3] {
+        let mut run = rgb.map(|v| [v; RUN]);
+        self.apply_run(&mut run);
+        run.map(|lane| lane[0])
+    }
+}
+
+/// A function of the tone scale at the places of a run.
+#[inline(always)]
+fn read(scale: &Sampled, place: &Lane) -> Lane {
+    let mut lane = *place;
+    scale.map(&mut lane);
+    lane
 }
 
 /// A colour drawn towards the grey of its luminance as far as the display needs: its lightness stays.
 #[inline(always)]
 fn within_display(rgb: [f32; 3], luminance: f32) -> [f32; 3] {
     let grey = luminance.min(1.0);
-    let mut kept = 1.0f32;
-    for v in rgb {
-        let room = if v > 1.0 {
-            (1.0 - grey) / (v - grey)
-        } else if v < 0.0 {
-            grey / (grey - v)
-        } else {
-            1.0
-        };
-        kept = kept.min(room);
-    }
-    rgb.map(|v| grey + kept * (v - grey))
+    let room = |v: f32| {
+        let (above, below) = ((1.0 - grey) / (v - grey), grey / (grey - v));
+        let below = if v < 0.0 { below } else { 1.0 };
+        if v > 1.0 { above } else { below }
+    };
+    let kept = 1.0f32.min(room(rgb[0])).min(room(rgb[1])).min(room(rgb[2]));
+    [grey + kept * (rgb[0] - grey), grey + kept * (rgb[1] - grey), grey + kept * (rgb[2] - grey)]
 }
 
 fn two_tone(two: &TwoTone) -> [Sampled; 2] {

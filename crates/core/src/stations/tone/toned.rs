@@ -1,5 +1,7 @@
 //! Colours given to tones through masks, and a wash through one.
 
+use multiversion::multiversion;
+
 use super::ramp::ToneRamp;
 use super::settings::ToneSettings;
 use super::wash::Wash;
@@ -7,6 +9,7 @@ use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
 use crate::effect::{Effect, FilmFrame};
 use crate::key::{Key, key};
 use crate::mask::PreparedUse;
+use crate::numeric::runs::{Lane, RUN, each_pixel, in_runs};
 use crate::output::fit::turn;
 use crate::picture::buffer::Reflectance;
 use crate::picture::{Picture, Region};
@@ -19,10 +22,12 @@ enum Change {
 }
 
 impl Change {
-    fn of(&self, rgb: [f32; 3]) -> [f32; 3] {
+    /// Linear sRGB of a run of pixels changed.
+    #[inline(always)]
+    fn apply_run(&self, run: &mut [Lane; 3]) {
         match self {
-            Self::Ramp(ramp) => ramp.apply(rgb),
-            Self::Wash(wash) => wash.apply(rgb),
+            Self::Ramp(ramp) => ramp.apply_run(run),
+            Self::Wash(wash) => wash.apply_run(run),
         }
     }
 }
@@ -56,17 +61,34 @@ impl Effect<Reflectance> for Toned {
     }
 
     fn apply(&self, frame: &FilmFrame, mut print: Picture<Reflectance>, part: Region) -> Picture<Reflectance> {
-        let (to_srgb, to_wide) = (WIDE_TO_SRGB.to_f32(), SRGB_TO_WIDE.to_f32());
         let mask = self.place.over(frame.source, part);
-        let Some([red, green, blue]) = print.three_mut() else { return print };
-        for (((r, g), b), m) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).zip(&mask) {
-            if *m > 0.0 {
-                let [x, y, z] = turn(&to_wide, self.change.of(turn(&to_srgb, [*r, *g, *b])));
-                *r += m * (x - *r);
-                *g += m * (y - *g);
-                *b += m * (z - *b);
-            }
+        if let Some(planes) = print.three_mut() {
+            through(planes, &mask, &self.change);
         }
         print
     }
+}
+
+/// The print changed as far as the mask lets it; runs outside the mask are left.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn through(planes: [&mut [f32]; 3], mask: &[f32], change: &Change) {
+    let (to_srgb, to_wide) = (WIDE_TO_SRGB.to_f32(), SRGB_TO_WIDE.to_f32());
+    let mut share = [0.0f32; RUN];
+    in_runs(planes, |from, run| {
+        let there = &mask[from..mask.len().min(from + RUN)];
+        if there.iter().all(|m| *m <= 0.0) {
+            return;
+        }
+        share[..there.len()].copy_from_slice(there);
+        let mut changed = *run;
+        each_pixel(&mut changed, |rgb| turn(&to_srgb, rgb));
+        change.apply_run(&mut changed);
+        each_pixel(&mut changed, |rgb| turn(&to_wide, rgb));
+        for (lane, changed) in run.iter_mut().zip(&changed) {
+            for i in 0..RUN {
+                let mixed = lane[i] + share[i] * (changed[i] - lane[i]);
+                lane[i] = if share[i] > 0.0 { mixed } else { lane[i] };
+            }
+        }
+    });
 }

@@ -4,6 +4,7 @@ use super::settings::{GreySettings, WashSettings};
 use crate::colour::blend::Blend;
 use crate::colour::space::SRGB_LUMINANCE;
 use crate::colour::transfer::{decode_srgb_f32, encode_srgb_f32};
+use crate::numeric::runs::{Lane, RUN, each};
 
 /// Prepared.
 #[derive(Debug, Clone)]
@@ -23,22 +24,32 @@ impl Wash {
         })
     }
 
-    /// Linear sRGB of the washed print.
-    pub fn apply(&self, rgb: [f32; 3]) -> [f32; 3] {
+    /// Linear sRGB of a run of the washed print.
+    #[inline(always)]
+    pub fn apply_run(&self, run: &mut [Lane; 3]) {
         let encoded = |v: f32| encode_srgb_f32(v.clamp(0.0, 1.0));
-        let mut out = rgb.map(encoded);
-        let mut mixed = |blend: Blend, strength: f32, source: [f32; 3]| {
-            let blended = blend.of(out, source);
-            out = std::array::from_fn(|k| out[k] + strength * (blended[k] - out[k]));
-        };
-        if let Some((blend, strength)) = self.grey {
+        let mut grey = [0.0f32; RUN];
+        if self.grey.is_some() {
             let w = SRGB_LUMINANCE.map(|v| v as f32);
-            mixed(blend, strength, [encoded(w[0] * rgb[0] + w[1] * rgb[1] + w[2] * rgb[2]); 3]);
+            for (i, v) in grey.iter_mut().enumerate() {
+                *v = encoded(w[0] * run[0][i] + w[1] * run[1][i] + w[2] * run[2][i]);
+            }
+        }
+        run.iter_mut().for_each(|lane| each(lane, encoded));
+        if let Some((blend, strength)) = self.grey {
+            blend.over(run, &[grey; 3], |_| strength);
         }
         if let Some((blend, strength, colour)) = self.colour {
-            mixed(blend, strength, colour);
+            blend.over(run, &colour.map(|v| [v; RUN]), |_| strength);
         }
-        out.map(decode_srgb_f32)
+        run.iter_mut().for_each(|lane| each(lane, decode_srgb_f32));
+    }
+
+    /// Linear sRGB of one colour of the washed print.
+    pub fn apply(&self, rgb: [f32; 3]) -> [f32; 3] {
+        let mut run = rgb.map(|v| [v; RUN]);
+        self.apply_run(&mut run);
+        run.map(|lane| lane[0])
     }
 }
 
