@@ -6,6 +6,8 @@
 mod changing;
 mod error;
 mod export;
+mod folder;
+mod levels;
 mod live;
 mod plane;
 mod readings;
@@ -49,7 +51,7 @@ pub struct Lab {
     views: live::Views,
     exports: export::Exports,
     next_export: AtomicU64,
-    thumbnails: thumbnails::Folder,
+    thumbnails: thumbnails::Thumbnails,
 }
 
 /// The pool on which renders run: `threads` of them, or one per core.
@@ -71,11 +73,11 @@ impl Lab {
         let for_sources = whole / 100 * SOURCES_OF_100;
         Ok(Self {
             renderer: Renderer::within(pool.clone(), Memory::of(whole - for_sources)),
-            sources: Sources::new(limits, for_sources, pool),
+            sources: Sources::new(limits, for_sources, pool, library.cache().join("levels")),
             views: live::Views::default(),
             exports: export::Exports::default(),
             next_export: AtomicU64::new(1),
-            thumbnails: thumbnails::Folder::new(library.cache()),
+            thumbnails: thumbnails::Thumbnails::new(library.cache()),
             library,
         })
     }

@@ -1,6 +1,7 @@
 //! Decoded originals at the scales in use, within a budget.
 
 use std::collections::HashMap;
+use std::path::PathBuf;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use amber_core::CoreError;
@@ -18,6 +19,7 @@ use rayon::ThreadPool;
 
 use crate::Lab;
 use crate::error::LabError;
+use crate::levels::Levels;
 
 impl Lab {
     /// The picture that a development starts from, at a zoom step; given up when `over` says so.
@@ -79,6 +81,7 @@ pub struct Sources {
     limits: Limits,
     pool: Arc<ThreadPool>,
     kept: Cache<(Name, u8), Kept>,
+    levels: Levels,
     /// Originals that are being decoded: who asks for the same one waits for the first.
     decoding: Mutex<HashMap<Name, Arc<Mutex<()>>>>,
     large: Mutex<()>,
@@ -102,9 +105,9 @@ fn go_on(over: Over) -> Result<(), LabError> {
 }
 
 impl Sources {
-    pub fn new(limits: Limits, budget: usize, pool: Arc<ThreadPool>) -> Self {
-        let kept = Cache::with_one_larger(budget);
-        Self { limits, pool, kept, decoding: Mutex::default(), large: Mutex::default() }
+    pub fn new(limits: Limits, budget: usize, pool: Arc<ThreadPool>, levels: PathBuf) -> Self {
+        let (kept, levels) = (Cache::with_one_larger(budget), Levels::new(levels));
+        Self { limits, pool, kept, levels, decoding: Mutex::default(), large: Mutex::default() }
     }
 
     /// Opens a file and does something with it; large ones one at a time.
@@ -184,9 +187,14 @@ impl Sources {
             return Ok(self.full(library, &frame.content, over)?.scaled.clone());
         }
         self.kept((short(&frame.content), level.0), || {
+            if let Some(recalled) = self.levels.recall(frame, level) {
+                return Ok(recalled);
+            }
             let full = self.full(library, &frame.content, over)?;
             go_on(over)?;
-            Ok(self.reduced(&full.scaled, frame, level))
+            let reduced = self.reduced(&full.scaled, frame, level);
+            self.levels.keep(frame, level, &reduced);
+            Ok(reduced)
         })
     }
 

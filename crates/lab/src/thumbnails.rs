@@ -1,7 +1,6 @@
 //! Small pictures for the contact sheet and the rack, kept in a folder that may be deleted at any time.
 
 use std::path::PathBuf;
-use std::sync::{Mutex, PoisonError};
 
 use amber_core::picture::reduce::Level;
 use amber_core::render::{GrainShown, RenderRequest, Scaled};
@@ -13,6 +12,7 @@ use amber_library::FrameSummary;
 
 use crate::Lab;
 use crate::error::LabError;
+use crate::folder::Folder;
 use crate::live::Shown;
 use crate::waiting::{self, Waiting};
 
@@ -109,70 +109,28 @@ pub fn stock_version(frame: &FrameSummary, stock: &Stock) -> String {
     blake3::hash(both.as_bytes()).to_hex()[..16].to_owned()
 }
 
-/// Most bytes of small pictures that are kept, and how many are left when the oldest go.
+/// Most bytes of small pictures that are kept.
 const MOST_BYTES: u64 = 64 << 20;
-const LEFT_BYTES: u64 = 48 << 20;
 
-/// Small pictures on disk, by what they depend on. They are a convenience: the folder may be deleted at any time, and a
-/// full disk must not take the picture away.
-pub(crate) struct Folder {
-    path: PathBuf,
-    /// Bytes in it; not known before the first is put there.
-    bytes: Mutex<Option<u64>>,
-}
+/// Small pictures on disk, by what they depend on.
+pub(crate) struct Thumbnails(Folder);
 
-impl Folder {
+impl Thumbnails {
     pub fn new(path: PathBuf) -> Self {
-        Self { path, bytes: Mutex::new(None) }
+        Self(Folder::new(path, MOST_BYTES))
     }
 
     /// The picture of a state, made when it is not there whole.
     fn kept(&self, state: &str, make: impl FnOnce() -> Result<Vec<u8>, LabError>) -> Result<Vec<u8>, LabError> {
-        let path = self.path.join(format!("{}.jpg", blake3::hash(state.as_bytes()).to_hex()));
-        if let Ok(bytes) = std::fs::read(&path)
-            && bytes.starts_with(&[0xFF, 0xD8])
-            && bytes.ends_with(&[0xFF, 0xD9])
-        {
+        let name = format!("{}.jpg", blake3::hash(state.as_bytes()).to_hex());
+        let whole = |bytes: &Vec<u8>| bytes.starts_with(&[0xFF, 0xD8]) && bytes.ends_with(&[0xFF, 0xD9]);
+        if let Some(bytes) = self.0.read(&name).filter(whole) {
             return Ok(bytes);
         }
         Waiting::here().check()?;
         let bytes = make()?;
-        let stored = std::fs::create_dir_all(&self.path)
-            .map_err(|e| e.to_string())
-            .and_then(|()| write::save(&path, &bytes).map_err(|e| e.to_string()));
-        match stored {
-            Ok(()) => self.bound(bytes.len() as u64),
-            Err(error) => tracing::warn!("a thumbnail could not be kept: {error}"),
-        }
+        self.0.put(&name, &bytes);
         Ok(bytes)
-    }
-
-    /// Lets the oldest go where there are too many.
-    fn bound(&self, added: u64) {
-        let mut known = self.bytes.lock().unwrap_or_else(PoisonError::into_inner);
-        let bytes = known.map_or(MOST_BYTES + 1, |b| b + added);
-        *known = Some(if bytes <= MOST_BYTES { bytes } else { self.thinned() });
-    }
-
-    /// The bytes that are there, after the oldest have gone.
-    fn thinned(&self) -> u64 {
-        let entries = std::fs::read_dir(&self.path).into_iter().flatten().flatten();
-        let mut files: Vec<_> =
-            entries.filter_map(|e| e.metadata().ok().map(|m| (m.modified().ok(), m.len(), e.path()))).collect();
-        files.sort();
-        let mut all: u64 = files.iter().map(|f| f.1).sum();
-        if all <= MOST_BYTES {
-            return all;
-        }
-        for (_, length, path) in files {
-            if all <= LEFT_BYTES {
-                break;
-            }
-            if std::fs::remove_file(path).is_ok() {
-                all -= length;
-            }
-        }
-        all
     }
 }
 
@@ -181,19 +139,14 @@ mod tests {
     use super::*;
 
     #[test]
-    fn half_a_picture_is_made_again_and_the_folder_is_bounded() {
+    fn half_a_picture_is_made_again() {
         let place = tempfile::tempdir().unwrap();
-        let folder = Folder::new(place.path().to_owned());
-        let picture = |size: usize| [&[0xFF, 0xD8][..], &vec![0; size], &[0xFF, 0xD9]].concat();
-        folder.kept("a", || Ok(picture(10))).unwrap();
-        assert_eq!(folder.kept("a", || panic!("it is there")).unwrap(), picture(10));
+        let thumbnails = Thumbnails::new(place.path().to_owned());
+        let picture = [&[0xFF, 0xD8][..], &[0; 10], &[0xFF, 0xD9]].concat();
+        thumbnails.kept("a", || Ok(picture.clone())).unwrap();
+        assert_eq!(thumbnails.kept("a", || panic!("it is there")).unwrap(), picture);
         let path = std::fs::read_dir(place.path()).unwrap().next().unwrap().unwrap().path();
         std::fs::write(path, b"").unwrap();
-        assert_eq!(folder.kept("a", || Ok(picture(10))).unwrap(), picture(10));
-        for i in 0..20 {
-            folder.kept(&format!("large {i}"), || Ok(picture(8 << 20))).unwrap();
-        }
-        let bytes: u64 = std::fs::read_dir(place.path()).unwrap().map(|e| e.unwrap().metadata().unwrap().len()).sum();
-        assert!(bytes <= MOST_BYTES && bytes > 0, "{bytes}");
+        assert_eq!(thumbnails.kept("a", || Ok(picture.clone())).unwrap(), picture);
     }
 }

@@ -11,6 +11,7 @@ pub mod plane;
 pub mod reduce;
 pub mod region;
 pub mod source;
+pub mod stored;
 
 pub use buffer::Picture;
 pub use film_geometry::{FilmGeometry, Gate};

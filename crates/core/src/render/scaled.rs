@@ -49,8 +49,13 @@ pub(super) struct AsItCame {
 impl Scaled {
     /// A picture at its full size; `content` names it where things are kept.
     pub fn full(source: Arc<Source>, content: &str) -> Self {
-        let (full_width, full_height) = (source.width(), source.height());
-        let facts = Arc::new(Facts::of(&source));
+        let (full, facts) = ([source.width(), source.height()], Arc::new(Facts::of(&source)));
+        Self::recalled(source, full, facts, content)
+    }
+
+    /// A picture at some scale, reduced and measured before, from a full one of a size.
+    pub fn recalled(source: Arc<Source>, full: [u32; 2], facts: Arc<Facts>, content: &str) -> Self {
+        let [full_width, full_height] = full;
         let original = Arc::new(AsItCame { small: facts.small.clone(), content: key(&[&"original", &content]) });
         Self {
             source,
