@@ -10,26 +10,12 @@ Without names it takes all of them. The demo's data is changed a little by looki
 
 import pathlib
 import sys
-import tempfile
 import time
 
-from selenium import webdriver
-from selenium.webdriver.chrome.options import Options
-from selenium.webdriver.chrome.service import Service
+from browser import browser, press, settled
 from selenium.webdriver.common.by import By
 
 FOLDER = pathlib.Path(__file__).resolve().parent.parent / "docs" / "screenshots"
-FLAGS = [
-    "headless=new",
-    "no-sandbox",
-    "disable-gpu",
-    "disable-quic",
-    "no-first-run",
-    "disable-background-networking",
-    "disable-component-update",
-    "disable-sync",
-    "hide-scrollbars",
-]
 
 # name: frame of the demo, station, page, and what is done then
 BENCH = {
@@ -51,32 +37,6 @@ BENCH = {
     "one-to-one": (2, "3", 2),
     "export": (1, "3", 1),
 }
-
-
-def browser():
-    options = Options()
-    options.binary_location = "/usr/bin/chromium"
-    for flag in FLAGS:
-        options.add_argument(f"--{flag}")
-    options.add_argument(f"--user-data-dir={tempfile.mkdtemp()}")
-    driver = webdriver.Chrome(service=Service("/usr/bin/chromedriver"), options=options)
-    size = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
-    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
-    return driver
-
-
-def settled(driver):
-    time.sleep(0.7)
-    for _ in range(200):
-        canvas = "document.getElementById('ag-canvas')"
-        if driver.execute_script(f"return !{canvas} || {canvas}.dataset.settled === 'true'"):
-            break
-        time.sleep(0.1)
-    time.sleep(1.2)
-
-
-def press(driver, key):
-    driver.find_element(By.TAG_NAME, "body").send_keys(key)
 
 
 def bench(driver, base, name):

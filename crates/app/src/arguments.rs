@@ -94,6 +94,12 @@ pub struct Bench {
     /// For programs.
     #[arg(long)]
     pub json: bool,
+    /// Only a plain decode and encode, as JSON.
+    #[arg(long)]
+    pub plain: bool,
+    /// Writes the picture that is measured, a JPEG, and measures nothing.
+    #[arg(long)]
+    pub picture: Option<PathBuf>,
 }
 
 #[derive(Args)]

@@ -13,6 +13,8 @@ pub struct Memory {
     pub softs: usize,
     /// Light that blooms.
     pub blooms: usize,
+    /// Halves of small pictures, for pictures in motion.
+    pub halves: usize,
     /// Drawn masks.
     pub masks: usize,
     /// What Scene knows of a picture's air, and of its bases.
@@ -38,11 +40,12 @@ impl Memory {
             bytes / 1000 * thousandths
         }
         Self {
-            tiles: share(bytes, 520),
+            tiles: share(bytes, 510),
             mosaics: share(bytes, 60),
             glows: share(bytes, 120),
             softs: share(bytes, 120),
             blooms: share(bytes, 20),
+            halves: share(bytes, 10),
             masks: share(bytes, 80),
             airs: share(bytes, 20),
             bases: share(bytes, 25),
@@ -62,6 +65,7 @@ impl Memory {
             glows,
             softs,
             blooms,
+            halves,
             masks,
             airs,
             bases,
@@ -76,6 +80,7 @@ impl Memory {
             + glows
             + softs
             + blooms
+            + halves
             + masks
             + airs
             + bases

@@ -9,7 +9,7 @@ use rayon::ThreadPool;
 
 use crate::cache::Cache;
 use crate::error::CoreError;
-use crate::key::Key;
+use crate::key::{Key, key};
 use crate::mask::{MaskUse, PreparedUse};
 use crate::memory::Memory;
 use crate::picture::{FilmGeometry, Gate, Source};
@@ -22,6 +22,16 @@ pub trait Kept: Send + Sync + 'static {
 
     /// The share of the memory that all of its kind may take.
     fn share(memory: &Memory) -> usize;
+}
+
+impl Kept for Source {
+    fn bytes(&self) -> usize {
+        Source::bytes(self)
+    }
+
+    fn share(memory: &Memory) -> usize {
+        memory.halves
+    }
 }
 
 /// A cache for every kind of thing that is kept.
@@ -56,6 +66,8 @@ pub struct Prepare<'a> {
     pub content: &'a str,
     /// The picture made small: what is the same at every scale is measured on it.
     pub small: &'a Arc<Source>,
+    /// Whether a copy half as large does: for a picture in motion, or one the size of a stamp.
+    pub rough: bool,
     /// Size of the full picture in what fills the film's gate, in full pixels.
     pub film: [u32; 2],
     /// Pixels across of the full picture as framed.
@@ -84,6 +96,16 @@ impl Prepare<'_> {
             let bytes = made.bytes();
             Ok((made, bytes))
         })
+    }
+
+    /// The small picture, or half of it where that does: for what spreads over the whole frame.
+    pub fn small_enough(&self) -> Result<Arc<Source>, CoreError> {
+        if !self.rough {
+            return Ok(self.small.clone());
+        }
+        let half = |side: u32| side.div_ceil(2);
+        let made = || Ok(self.small.reduced(half(self.small.width()), half(self.small.height())));
+        self.kept(key(&[&"half of the small one", &self.content]), made)
     }
 
     /// A mask over this picture.

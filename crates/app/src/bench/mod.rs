@@ -53,7 +53,15 @@ pub fn run(arguments: &Bench) -> Result<(), String> {
     let width = height * 3 / 2;
     let pixels = f64::from(width) * f64::from(height);
     let file = invented_file(width, height)?;
+    if let Some(path) = &arguments.picture {
+        return write::save(path, &file).map_err(|e| sentence::of(&e));
+    }
     let plain = plain_unit(&file)?;
+    if arguments.plain {
+        let (wall, cpu) = (plain[0].1.wall + plain[1].1.wall, plain[0].1.cpu + plain[1].1.cpu);
+        let both = serde_json::json!({ "seconds": wall.as_secs_f64(), "cpu_seconds": cpu.as_secs_f64() });
+        return crate::output::print(&both.to_string());
+    }
     let mut figures = Figures::default();
     figures.add("plain decode and encode", plain.to_vec());
     let plain = plain[0].1 + plain[1].1;

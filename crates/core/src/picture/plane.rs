@@ -83,8 +83,7 @@ impl Plane {
         for (y, out) in (region.y..region.bottom()).zip(out.chunks_mut(region.width as usize)) {
             let (top, bottom, fy) = place(y, self.height, height);
             let (a, b) = (&self.values[top * self.width..], &self.values[bottom * self.width..]);
-            let rows = a[first..=last].iter().zip(&b[first..=last]);
-            line[first..=last].iter_mut().zip(rows).for_each(|(v, (a, b))| *v = a + (b - a) * fy);
+            mix_rows(&a[first..=last], &b[first..=last], fy, &mut line[first..=last]);
             line[last + 1] = line[last];
             between(&line, &columns, &shares, out);
         }
@@ -159,6 +158,14 @@ impl Plane {
     pub fn with(&self, other: &Plane, value: impl Fn(f32, f32) -> f32) -> Plane {
         let values = self.values.iter().zip(&other.values).map(|(a, b)| value(*a, *b)).collect();
         Plane { values, ..*self }
+    }
+}
+
+/// The row that lies a share of the way from one row to another.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn mix_rows(near: &[f32], far: &[f32], share: f32, out: &mut [f32]) {
+    for ((v, a), b) in out.iter_mut().zip(near).zip(far) {
+        *v = a + (b - a) * share;
     }
 }
 

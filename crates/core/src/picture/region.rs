@@ -68,6 +68,12 @@ impl Region {
         Region::new(x, y, right - x, bottom - y)
     }
 
+    /// Strips of so many rows, from the top.
+    pub fn strips(&self, rows: u32) -> Vec<Self> {
+        let strip = |y: u32| Self { y, height: rows.min(self.bottom() - y), ..*self };
+        (self.y..self.bottom()).step_by(rows as usize).map(strip).collect()
+    }
+
     /// Cells of a grid with the given pitch, anchored at the frame's corner, that this region touches; each cell is
     /// clipped to `frame`.
     pub fn cells(&self, pitch: u32, frame: &Region) -> Vec<Region> {

@@ -29,7 +29,8 @@ use crate::stock::Stock;
 pub enum GrainShown {
     /// As on the film at this scale.
     Full,
-    /// Left out for speed; tones are those of the grained picture.
+    /// Left out for speed; tones are those of the grained picture. What spreads over the whole frame is computed more
+    /// roughly too.
     Averaged,
     /// As though the film had none.
     Off,

@@ -7,7 +7,7 @@ use rayon::ThreadPool;
 use rayon::prelude::*;
 
 use super::alone::{self, Alone};
-use super::plan::{MosaicPlace, Plan, RenderRequest, Until};
+use super::plan::{GrainShown, MosaicPlace, Plan, RenderRequest, Until};
 use super::scaled::Scaled;
 use crate::cache::Cache;
 use crate::error::CoreError;
@@ -219,6 +219,7 @@ impl Renderer {
             source: &scaled.source,
             content: &scaled.content,
             small: &scaled.facts.small,
+            rough: request.grain == GrainShown::Averaged,
             film: scaled.film,
             full_width: scaled.full_width,
             corner: scaled.corner_here(),

@@ -7,6 +7,7 @@
 //! choices.
 
 use multiversion::multiversion;
+use rayon::prelude::*;
 
 use std::sync::Arc;
 
@@ -26,6 +27,8 @@ use crate::stations::scene::luminance::MID_GREY;
 const KERNEL: [(f64, f64); 3] = [(0.002, 0.45), (0.008, 0.33), (0.03, 0.22)];
 /// Width of the knee relative to the threshold.
 const KNEE: f32 = 0.4;
+/// Rows whose light is made together.
+const STRIP: u32 = 64;
 
 /// How light sources glow.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -144,8 +147,9 @@ impl Blooming {
         prepare: &Prepare,
     ) -> Result<Option<Self>, CoreError> {
         let Some(bloom) = Bloom::new(settings) else { return Ok(None) };
-        let glow_key = key(&[&"bloom", &before.key(), settings]);
-        let glow = prepare.kept(glow_key, || Ok(bloom.glow(&glowing(&bloom, before, prepare.small))))?;
+        let glow_key = key(&[&"bloom", &before.key(), settings, &prepare.rough]);
+        let small = prepare.small_enough()?;
+        let glow = prepare.kept(glow_key, || Ok(bloom.glow(&glowing(&bloom, before, &small))))?;
         Ok(Some(Self { bloom, glow, place: prepare.place(place) }))
     }
 
@@ -175,19 +179,26 @@ impl Effect<SceneLight> for Blooming {
 
 /// What glows of the small picture.
 fn glowing(bloom: &Bloom, before: &Light, small: &Source) -> Picture<SceneLight> {
-    let glowing = |source: &Source| bloom.glowing(&before.over(source, small.region()));
-    let mut all = glowing(small);
-    if !small.peaks().is_empty() {
-        // small lamps are weighed for themselves: each pixel that holds one is its bright part and the rest
-        let (bright, rest) = (glowing(&small.of_peaks(true)), glowing(&small.of_peaks(false)));
-        for p in small.peaks() {
-            let at = p.index as usize;
-            for k in 0..3 {
-                all.plane_mut(k)[at] = p.share * bright.plane(k)[at] + (1.0 - p.share) * rest.plane(k)[at];
+    let glowing = |source: &Source, strip: Region| bloom.glowing(&before.over(source, strip));
+    // small lamps are weighed for themselves: each pixel that holds one is its bright part and the rest
+    let parts = (!small.peaks().is_empty()).then(|| [small.of_peaks(true), small.of_peaks(false)]);
+    let of_strip = |strip: &Region| {
+        let mut all = glowing(small, *strip);
+        let peaks = small.peaks_of_rows(strip.y..strip.bottom());
+        if let Some([bright, rest]) = parts.as_ref().filter(|_| !peaks.is_empty()) {
+            let (bright, rest) = (glowing(bright, *strip), glowing(rest, *strip));
+            for p in peaks {
+                let at = p.index as usize - (strip.y * strip.width) as usize;
+                for k in 0..3 {
+                    all.plane_mut(k)[at] = p.share * bright.plane(k)[at] + (1.0 - p.share) * rest.plane(k)[at];
+                }
             }
         }
-    }
-    all
+        all
+    };
+    let strips: Vec<Picture<SceneLight>> = small.region().strips(STRIP).par_iter().map(of_strip).collect();
+    let plane = |k: usize| strips.iter().flat_map(|strip| strip.plane(k)).copied().collect();
+    Picture::from_planes(small.region(), (0..3).map(plane).collect())
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]

@@ -239,8 +239,8 @@ fn between(out: &mut [f32], variance: &[f32], [below, level]: [&[f32]; 2], [from
 
 fn light_of(source: &Source, light: &(impl Fn(&Source, Region) -> Picture<SceneLight> + Sync)) -> [Plane; 3] {
     let (w, h) = (source.width(), source.height());
-    let strips: Vec<Region> = (0..h).step_by(STRIP as usize).map(|y| Region::new(0, y, w, STRIP.min(h - y))).collect();
-    let made: Vec<Picture<SceneLight>> = strips.par_iter().map(|strip| light(source, *strip)).collect();
+    let made: Vec<Picture<SceneLight>> =
+        source.region().strips(STRIP).par_iter().map(|strip| light(source, *strip)).collect();
     [0, 1, 2].map(|k| Plane {
         width: w as usize,
         height: h as usize,

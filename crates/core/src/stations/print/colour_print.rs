@@ -9,7 +9,7 @@ use super::dye_tracking::DyeTracking;
 use super::enlarger::{Enlarger, filter_density};
 use super::film_dyes::{FilmDyes, film_dyes};
 use super::transparency::{DyeMaterial, DyePicture};
-use super::viewing::DyeStack;
+use super::viewing::{DyeStack, ROW, Row};
 use crate::colour::Spectrum;
 use crate::colour::illuminant::black_body;
 use crate::colour::space::SRGB_LUMINANCE;
@@ -139,6 +139,24 @@ impl ColourPrint {
             paper[i] = self.curves[i].at(light[i] + self.offsets[i]);
         }
         self.print.linear_srgb(paper)
+    }
+
+    /// [`ColourPrint::linear_srgb`] of a row.
+    pub fn linear_srgb_row(&self, row: &mut [Row; 3]) {
+        let mut silver = [0.0f32; ROW];
+        for (i, silver) in silver.iter_mut().enumerate() {
+            let above = (row[0][i] - self.fog[0]) + (row[1][i] - self.fog[1]) + (row[2][i] - self.fog[2]);
+            *silver = self.silver * above * (1.0 / 3.0);
+        }
+        self.tracking.amounts_row(row);
+        self.negative.integrate_row(row);
+        for ((row, curve), offset) in row.iter_mut().zip(&self.curves).zip(self.offsets) {
+            for (v, silver) in row.iter_mut().zip(&silver) {
+                *v = log_exp::log10(v.max(SMALLEST_LIGHT as f32)) - silver + offset;
+            }
+            curve.map(row);
+        }
+        self.print.linear_srgb_row(row);
     }
 }
 

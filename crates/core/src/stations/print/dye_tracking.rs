@@ -4,6 +4,7 @@
 //! three amounts are found by Newton's method such that all three receivers (the eye's channels, or the layers of the
 //! print material) read exactly that density.
 
+use super::viewing::Row;
 use crate::numeric::Matrix3;
 
 const STEP: f64 = 0.1;
@@ -53,6 +54,13 @@ impl DyeTracking {
             out[i] = a + (b - a) * (u - k as f32);
         }
         out
+    }
+
+    /// [`DyeTracking::amounts`] of a row.
+    pub fn amounts_row(&self, [cyan, magenta, yellow]: &mut [Row; 3]) {
+        for ((c, m), y) in cyan.iter_mut().zip(magenta).zip(yellow) {
+            [*c, *m, *y] = self.amounts([*c, *m, *y]);
+        }
     }
 }
 

@@ -11,6 +11,7 @@ use super::scan::Scan;
 use super::screen::ScreenPlate;
 use super::settings::{FinishedSettings, PaperChoice, PrintSettings, View};
 use super::transparency::DyePicture;
+use super::viewing::{Row, each_colour};
 use crate::colour::gamut;
 use crate::controls::Values;
 use crate::error::CoreError;
@@ -189,6 +190,22 @@ impl Viewing {
             Way::Screen(plate) => plate.linear_srgb(densities, &plate.mean),
         };
         self.finish.apply(if self.silver > 0.0 { self.through_silver(seen, densities) } else { seen })
+    }
+
+    /// [`Viewing::unbent`] of a row.
+    pub fn unbent_row(&self, row: &mut [Row; 3]) {
+        let densities = *row;
+        match &self.way {
+            Way::Print(print) => print.linear_srgb_row(row),
+            Way::Slide(slide) => slide.linear_srgb_row(row),
+            _ => return each_colour(row, |densities| self.unbent(densities)),
+        }
+        let [red, green, blue] = row;
+        for (i, ((r, g), b)) in red.iter_mut().zip(green).zip(blue).enumerate() {
+            let (seen, densities) = ([*r, *g, *b], [0, 1, 2].map(|k| densities[k][i]));
+            let seen = if self.silver > 0.0 { self.through_silver(seen, densities) } else { seen };
+            [*r, *g, *b] = self.finish.apply(seen);
+        }
     }
 
     fn through_silver(&self, seen: [f32; 3], densities: [f32; 3]) -> [f32; 3] {

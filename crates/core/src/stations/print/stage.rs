@@ -11,6 +11,7 @@ use super::finish::Finish;
 use super::gathered;
 use super::screen::{Coverage, ScreenPlate};
 use super::table::{PrintTable, encode_working};
+use super::viewing::{ROW, Row};
 use crate::colour::space::SRGB_TO_WIDE;
 use crate::colour::transfer::{decode_srgb, decode_srgb_f32, encode_srgb};
 use crate::memory::Memory;
@@ -78,7 +79,7 @@ impl Tables {
         let highest = |i: usize| film.curves[i].shape.dmax + ABOVE_DMAX;
         if film.layers() == 3 {
             let ends = [highest(0), highest(1), highest(2)];
-            return Self::Colour(PrintTable::build(ends, &|d| viewing.unbent(d)));
+            return Self::Colour(PrintTable::by_rows(ends, &|row| viewing.unbent_row(row)));
         }
         let to_wide = SRGB_TO_WIDE.to_f32();
         let step = highest(0) / (SINGLE_SAMPLES - 1) as f64;
@@ -121,7 +122,7 @@ impl Tables {
         let encoder = Encoder::default();
         let shown = |v: [f32; 3]| encoder.unbounded(v.map(decode_srgb_f32));
         match self {
-            Self::Colour(table) => Some(Self::Colour(table.changed(shown))),
+            Self::Colour(table) => Some(Self::Colour(table.changed(|row| show_row(row, &encoder)))),
             Self::Single([red, green, blue]) => {
                 let (end, count) = (red.end(), red.count());
                 let step = end / (count - 1) as f64;
@@ -219,6 +220,16 @@ impl PrintStage {
             Some(tables) => output::whites_in_range(tables.read(density, coverage)),
             None => output::encode(self.reflect(density, coverage)),
         }
+    }
+}
+
+/// What the display shows for a row of encoded reflectances.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn show_row(row: &mut [Row; 3], encoder: &Encoder) {
+    for i in 0..ROW {
+        let linear = [decode_srgb_f32(row[0][i]), decode_srgb_f32(row[1][i]), decode_srgb_f32(row[2][i])];
+        let [r, g, b] = encoder.unbounded(linear);
+        (row[0][i], row[1][i], row[2][i]) = (r, g, b);
     }
 }
 

@@ -3,10 +3,12 @@
 //! 33 nodes per layer over [0, dmax + 0.4], storing the reflectance in the working space, encoded: encoded values
 //! interpolate with half the error of linear ones. Tetrahedra keep the neutrals on the diagonal.
 
+use multiversion::multiversion;
 use rayon::prelude::*;
 
+use super::viewing::{ROW, Row, each_colour};
 use crate::colour::space::SRGB_TO_WIDE;
-use crate::colour::transfer::encode_srgb_f32;
+use crate::colour::transfer::{decode_srgb_f32, encode_srgb_f32};
 use crate::numeric::matrix::dot;
 
 /// Nodes per axis.
@@ -31,20 +33,59 @@ pub fn encode_working(rgb: [f32; 3], to_wide: &[[f32; 3]; 3]) -> [f32; 3] {
     wide.map(|v| encode_srgb_f32(v.max(0.0)))
 }
 
+/// Nodes whose colours are changed row by row.
+fn in_rows(nodes: &[[f32; 4]], change: impl Fn(&mut [Row; 3]) + Sync) -> Vec<[f32; 4]> {
+    let mut out = nodes.to_vec();
+    out.par_chunks_mut(NODES).for_each(|nodes| {
+        let mut row = [[0.0f32; ROW]; 3];
+        for (i, node) in nodes.iter().enumerate() {
+            (row[0][i], row[1][i], row[2][i]) = (node[0], node[1], node[2]);
+        }
+        change(&mut row);
+        for (i, node) in nodes.iter_mut().enumerate() {
+            *node = [row[0][i], row[1][i], row[2][i], 0.0];
+        }
+    });
+    out
+}
+
+/// Every value of a row changed.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn change_row(row: &mut [Row; 3], change: impl Fn(f32) -> f32) {
+    for v in row.iter_mut().flatten() {
+        *v = change(*v);
+    }
+}
+
+/// [`encode_working`] of a row.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn encode_row(row: &mut [Row; 3], to_wide: &[[f32; 3]; 3]) {
+    for i in 0..ROW {
+        let [r, g, b] = encode_working([row[0][i], row[1][i], row[2][i]], to_wide);
+        (row[0][i], row[1][i], row[2][i]) = (r, g, b);
+    }
+}
+
 impl PrintTable {
     /// Evaluates `reflect` (densities to linear sRGB) on all nodes; `highest` is the end of each axis.
     pub fn build(highest: [f64; 3], reflect: &(impl Fn([f32; 3]) -> [f32; 3] + Sync)) -> Self {
+        Self::by_rows(highest, &|row| each_colour(row, reflect))
+    }
+
+    /// The same where rows of densities become rows of colours.
+    pub fn by_rows(highest: [f64; 3], reflect: &(impl Fn(&mut [Row; 3]) + Sync)) -> Self {
+        const { assert!(NODES <= ROW) };
         let to_wide = SRGB_TO_WIDE.to_f32();
         let step = highest.map(|h| (h / (NODES - 1) as f64) as f32);
+        // beyond the last node the row repeats it
+        let along: Row = std::array::from_fn(|b| b.min(NODES - 1) as f32 * step[2]);
         let nodes = (0..NODES * NODES)
             .into_par_iter()
             .flat_map_iter(|rg| {
-                let (r, g) = (rg / NODES, rg % NODES);
-                (0..NODES).map(move |b| {
-                    let [x, y, z] =
-                        encode_working(reflect([r as f32 * step[0], g as f32 * step[1], b as f32 * step[2]]), &to_wide);
-                    [x, y, z, 0.0]
-                })
+                let mut row = [[(rg / NODES) as f32 * step[0]; ROW], [(rg % NODES) as f32 * step[1]; ROW], along];
+                reflect(&mut row);
+                encode_row(&mut row, &to_wide);
+                (0..NODES).map(move |b| [row[0][b], row[1][b], row[2][b], 0.0])
             })
             .collect();
         Self { nodes, per_density: step.map(|s| 1.0 / s) }
@@ -53,9 +94,7 @@ impl PrintTable {
     /// The table as it looks through grain too fine to be resolved: every node becomes the mean reflectance over the
     /// unresolved density fluctuation, whose standard deviation at a density is `sigma(layer, density)`.
     pub fn smoothed(&self, quadrature: &[(f64, f64)], sigma: impl Fn(usize, f64) -> f64) -> Self {
-        use crate::colour::transfer::{decode_srgb_f32, encode_srgb_f32};
-        let linear = |v: [f32; 4]| v.map(|c| decode_srgb_f32(c.min(1.5)));
-        let mut nodes: Vec<[f32; 4]> = self.nodes.iter().map(|n| linear(*n)).collect();
+        let mut nodes = in_rows(&self.nodes, |row| change_row(row, |v| decode_srgb_f32(v.min(1.5))));
         for (layer, stride) in [(0, NODES * NODES), (1, NODES), (2, 1)] {
             // for every node of the axis: the nodes it averages, and their weights
             let mixes: Vec<Vec<(usize, f32)>> = (0..NODES)
@@ -75,21 +114,14 @@ impl PrintTable {
                 *node = sum;
             });
         }
-        let nodes = nodes.into_iter().map(|n| n.map(|c| encode_srgb_f32(c.max(0.0)))).collect();
+        let nodes = in_rows(&nodes, |row| change_row(row, |v| encode_srgb_f32(v.max(0.0))));
         Self { nodes, per_density: self.per_density }
     }
 
-    /// The same table with every node's colour changed: from the encoded working space to what `change` makes of it.
-    pub fn changed(&self, change: impl Fn([f32; 3]) -> [f32; 3] + Sync) -> Self {
-        let nodes = self
-            .nodes
-            .par_iter()
-            .map(|[r, g, b, _]| {
-                let [x, y, z] = change([*r, *g, *b]);
-                [x, y, z, 0.0]
-            })
-            .collect();
-        Self { nodes, per_density: self.per_density }
+    /// The same table with every node's colour changed, row by row: from the encoded working space to what `change` makes
+    /// of it.
+    pub fn changed(&self, change: impl Fn(&mut [Row; 3]) + Sync) -> Self {
+        Self { nodes: in_rows(&self.nodes, change), per_density: self.per_density }
     }
 
     /// What the table holds at densities.

@@ -3,7 +3,7 @@
 use super::dye_tracking::DyeTracking;
 use super::enlarger::Enlarger;
 use super::film_dyes::film_dyes;
-use super::viewing::{DyeStack, Viewer};
+use super::viewing::{DyeStack, Row, Viewer};
 use crate::colour::Spectrum;
 use crate::stations::film::FilmResponse;
 use crate::stations::years::Losses;
@@ -97,6 +97,18 @@ impl DyePicture {
         let amounts = self.tracking.amounts(densities);
         let seen = self.stack.integrate(std::array::from_fn(|i| amounts[i] * self.kept[i]));
         std::array::from_fn(|i| seen[i] * self.scale[i])
+    }
+
+    /// [`DyePicture::linear_srgb`] of a row.
+    pub fn linear_srgb_row(&self, row: &mut [Row; 3]) {
+        self.tracking.amounts_row(row);
+        for (row, kept) in row.iter_mut().zip(self.kept) {
+            row.iter_mut().for_each(|v| *v *= kept);
+        }
+        self.stack.integrate_row(row);
+        for (row, scale) in row.iter_mut().zip(self.scale) {
+            row.iter_mut().for_each(|v| *v *= scale);
+        }
     }
 }
 

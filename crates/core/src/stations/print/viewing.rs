@@ -1,5 +1,7 @@
 //! Looking at dyes: from spectral density under a viewing light to linear sRGB.
 
+use multiversion::multiversion;
+
 use crate::colour::Spectrum;
 use crate::colour::adaptation::adapt;
 use crate::colour::illuminant::white_point;
@@ -29,6 +31,19 @@ impl Viewer {
     /// Linear sRGB (unbounded) of a spectral transmittance or reflectance.
     pub fn see(&self, transmittance: &Spectrum) -> [f64; 3] {
         self.weights.each_ref().map(|w| w.dot(transmittance))
+    }
+}
+
+/// Colours that are looked at together: a row of nodes of the print's table, filled up to whole vectors.
+pub const ROW: usize = 40;
+
+/// One value for each colour of a row.
+pub type Row = [f32; ROW];
+
+/// Every colour of a row changed by itself.
+pub fn each_colour([red, green, blue]: &mut [Row; 3], change: impl Fn([f32; 3]) -> [f32; 3]) {
+    for ((r, g), b) in red.iter_mut().zip(green).zip(blue) {
+        [*r, *g, *b] = change([*r, *g, *b]);
     }
 }
 
@@ -80,6 +95,26 @@ impl DyeStack {
         }
         sum
     }
+
+    /// [`DyeStack::integrate`] of a row of amounts, which become the integrals.
+    pub fn integrate_row(&self, row: &mut [Row; 3]) {
+        integrate_row(&self.samples, row);
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn integrate_row(samples: &[Sample], row: &mut [Row; 3]) {
+    let mut sums = [[0.0f32; ROW]; 3];
+    for s in samples {
+        for i in 0..ROW {
+            let exponent = s.base + (row[0][i] * s.dyes[0] + row[1][i] * s.dyes[1] + row[2][i] * s.dyes[2]);
+            let transmittance = exp2(exponent);
+            sums[0][i] += transmittance * s.weights[0];
+            sums[1][i] += transmittance * s.weights[1];
+            sums[2][i] += transmittance * s.weights[2];
+        }
+    }
+    *row = sums;
 }
 
 #[cfg(test)]
@@ -99,6 +134,13 @@ mod tests {
         let exact = viewer.see(&density.transmittance());
         for (a, b) in stack.integrate([0.3, 1.7, 0.9]).iter().zip(exact) {
             assert!((*a as f64 - b).abs() < 1e-6, "{a} {b}");
+        }
+        // a row has the bits of its colours
+        let amounts: [Row; 3] = std::array::from_fn(|k| std::array::from_fn(|i| 0.05 * (i * (k + 1) % 37) as f32));
+        let mut row = amounts;
+        stack.integrate_row(&mut row);
+        for i in 0..ROW {
+            assert_eq!(stack.integrate([0, 1, 2].map(|k| amounts[k][i])), [0, 1, 2].map(|k| row[k][i]));
         }
     }
 }

@@ -22,6 +22,7 @@ export class View {
     this.masks = undefined; // while they differ from those that are kept
     this.flight = null;
     this.wanted = null;
+    this.begun = false; // whether anything was asked for
     this.pressed = false;
     for (const [event, pressed] of [
       ['pointerdown', true],
@@ -179,9 +180,15 @@ export class View {
       if (this.flight.pass !== 'settled') return;
       this.flight.abort.abort();
     }
-    const wanted = this.wanted;
+    let wanted = this.wanted;
     if (!wanted) return;
     this.wanted = null;
+    // nothing is there yet: a quick picture stands first, once
+    if (wanted.pass === 'settled' && !this.begun && wanted.shown === 'developed') {
+      this.wanted = wanted;
+      wanted = { ...wanted, pass: 'quick' };
+    }
+    this.begun = true;
     const level = this.level();
     const body = {
       view: this.name,

@@ -85,7 +85,9 @@ pub struct Emulsion {
     /// Multiplies the spread where even opaque grains of this size would be finer than asked for.
     pub gain: f64,
     furthest_um: f64,
-    /// G at furthest (i/KNOTS)^1.5.
+    /// Distances furthest (i/KNOTS)^1.5, in um.
+    knots_um: Vec<f64>,
+    /// G at the knots.
     radial: Vec<f64>,
 }
 
@@ -109,15 +111,15 @@ impl Emulsion {
         let largest = radii.iter().map(|(r, _)| *r).fold(0.0, f64::max);
         let furthest_um = 2.0 * largest + 5.0 * SQRT_2 * shape.cluster_sigma_um();
         let cluster = shape.cluster_size();
-        let pair = |h: f64| if cluster > 0.0 { cluster * clustered_overlap(&shape, h) } else { 0.0 };
-        let radial = (0..=KNOTS)
-            .map(|i| {
-                let h = furthest_um * (i as f64 / KNOTS as f64).powf(1.5);
-                let own: f64 = radii.iter().map(|(r, w)| w * r * r / total * disc_overlap(h, *r)).sum();
-                own + pair(h)
-            })
-            .collect();
-        let mut emulsion = Self { shape, kappa: 1.0, gain: 1.0, furthest_um, radial };
+        let clustered = SpreadDisc::clustered(&shape);
+        let pair = |h: f64| if cluster > 0.0 { cluster * clustered.overlap(h) } else { 0.0 };
+        let knots_um: Vec<f64> = (0..=KNOTS).map(|i| furthest_um * (i as f64 / KNOTS as f64).powf(1.5)).collect();
+        let at = |h: &f64| {
+            let own: f64 = radii.iter().map(|(r, w)| w * r * r / total * disc_overlap(*h, *r)).sum();
+            own + pair(*h)
+        };
+        let radial = knots_um.iter().map(at).collect();
+        let mut emulsion = Self { shape, kappa: 1.0, gain: 1.0, furthest_um, knots_um, radial };
         match kappa {
             Some(kappa) => emulsion.kappa = kappa,
             None => emulsion.solve_opacity(),
@@ -128,7 +130,8 @@ impl Emulsion {
     /// Bisection for kappa, on its logarithm.
     fn solve_opacity(&mut self) {
         let wanted = self.shape.granularity;
-        let opaque = self.granularity_at(KAPPA.1);
+        let aperture: Vec<f64> = self.knots_um.iter().map(|h| disc_overlap(*h, APERTURE_RADIUS_UM)).collect();
+        let opaque = self.granularity_through(&aperture, KAPPA.1);
         if opaque <= wanted {
             self.kappa = KAPPA.1;
             self.gain = wanted / opaque;
@@ -137,15 +140,16 @@ impl Emulsion {
         let (mut low, mut high) = (KAPPA.0.ln(), KAPPA.1.ln());
         for _ in 0..50 {
             let middle = 0.5 * (low + high);
-            if self.granularity_at(middle.exp()) < wanted { low = middle } else { high = middle }
+            if self.granularity_through(&aperture, middle.exp()) < wanted { low = middle } else { high = middle }
         }
         self.kappa = (0.5 * (low + high)).exp();
     }
 
-    /// RMS granularity (times 1000) at D = 1 for an opacity, without optical spread.
-    pub fn granularity_at(&self, kappa: f64) -> f64 {
+    /// RMS granularity (times 1000) at D = 1 for an opacity, without optical spread; `aperture` is its overlap at the
+    /// knots.
+    fn granularity_through(&self, aperture: &[f64], kappa: f64) -> f64 {
         let area = PI * APERTURE_RADIUS_UM.powi(2);
-        let seen = |h: f64, g: f64| ((kappa * LN_10 * g).exp_m1()) * disc_overlap(h, APERTURE_RADIUS_UM) * 2.0 * PI * h;
+        let seen = |i: usize, h: f64, g: f64| ((kappa * LN_10 * g).exp_m1()) * aperture[i] * 2.0 * PI * h;
         (self.integrate(seen) / area).sqrt() * 1000.0 / LN_10
     }
 
@@ -156,30 +160,23 @@ impl Emulsion {
     pub fn reading_as_stated(mut self) -> Self {
         let blur = self.shape.blur_um;
         if blur > 0.0 {
-            let variance = 2.0 * blur * blur;
-            let seen = |spread: bool| {
-                self.integrate(|h, g| {
-                    let overlap = if spread {
-                        spread_disc_overlap(APERTURE_RADIUS_UM, variance, h)
-                    } else {
-                        disc_overlap(h, APERTURE_RADIUS_UM)
-                    };
-                    (self.kappa * LN_10 * g).exp_m1() * overlap * 2.0 * PI * h
-                })
+            let spread = SpreadDisc::new(APERTURE_RADIUS_UM, 2.0 * blur * blur);
+            let seen = |overlap: &dyn Fn(f64) -> f64| {
+                self.integrate(|_, h, g| (self.kappa * LN_10 * g).exp_m1() * overlap(h) * 2.0 * PI * h)
             };
-            self.gain *= (seen(false) / seen(true)).sqrt();
+            self.gain *= (seen(&|h| disc_overlap(h, APERTURE_RADIUS_UM)) / seen(&|h| spread.overlap(h))).sqrt();
         }
         self
     }
 
-    /// Trapezoid over the radial knots of f(h, G(h)).
-    fn integrate(&self, f: impl Fn(f64, f64) -> f64) -> f64 {
-        let at = |i: usize| self.furthest_um * (i as f64 / KNOTS as f64).powf(1.5);
+    /// Trapezoid over the radial knots of f(i, h, G(h)).
+    fn integrate(&self, f: impl Fn(usize, f64, f64) -> f64) -> f64 {
+        let at = &self.knots_um;
         let mut sum = 0.0;
-        let mut last = f(0.0, self.radial[0]);
+        let mut last = f(0, 0.0, self.radial[0]);
         for i in 1..=KNOTS {
-            let value = f(at(i), self.radial[i]);
-            sum += 0.5 * (value + last) * (at(i) - at(i - 1));
+            let value = f(i, at[i], self.radial[i]);
+            sum += 0.5 * (value + last) * (at[i] - at[i - 1]);
             last = value;
         }
         sum
@@ -192,10 +189,9 @@ impl Emulsion {
         }
         let u = (h / self.furthest_um).powf(2.0 / 3.0) * KNOTS as f64;
         let i = (u as usize).min(KNOTS - 1);
-        let (a, b) = (i as f64, (i + 1) as f64);
         // linear in h, not in the index
-        let h_of = |k: f64| self.furthest_um * (k / KNOTS as f64).powf(1.5);
-        let t = (h - h_of(a)) / (h_of(b) - h_of(a));
+        let (near, far) = (self.knots_um[i], self.knots_um[i + 1]);
+        let t = (h - near) / (far - near);
         self.radial[i] + (self.radial[i + 1] - self.radial[i]) * t
     }
 
@@ -205,22 +201,43 @@ impl Emulsion {
     }
 }
 
-/// (L_(d/2) * N)(h): overlap of two grains whose places in a cluster are independent.
-fn clustered_overlap(shape: &GrainShape, h: f64) -> f64 {
-    spread_disc_overlap(0.5 * shape.diameter_um, 2.0 * shape.cluster_sigma_um().powi(2), h)
+/// The covariogram of a disc convolved with an isotropic Gaussian of a variance per axis, in polar form.
+struct SpreadDisc {
+    variance: f64,
+    step: f64,
+    /// Distances within the disc's covariogram, and its values there.
+    within: [(f64, f64); SPREAD_STEPS],
 }
 
-/// The covariogram of a disc convolved with an isotropic Gaussian of a variance per axis, in polar form.
-fn spread_disc_overlap(radius: f64, variance: f64, h: f64) -> f64 {
-    const STEPS: usize = 64;
-    let step = 2.0 * radius / STEPS as f64;
-    (0..STEPS)
-        .map(|i| {
+/// Steps of the integral over a disc's covariogram.
+const SPREAD_STEPS: usize = 64;
+
+impl SpreadDisc {
+    fn new(radius: f64, variance: f64) -> Self {
+        let step = 2.0 * radius / SPREAD_STEPS as f64;
+        let within = std::array::from_fn(|i| {
             let s = (i as f64 + 0.5) * step;
-            let spread = (-(h - s).powi(2) / (2.0 * variance)).exp() * scaled_bessel_i0(h * s / variance);
-            disc_overlap(s, radius) * s / variance * spread * step
-        })
-        .sum()
+            (s, disc_overlap(s, radius))
+        });
+        Self { variance, step, within }
+    }
+
+    /// L_(d/2) * N: of two grains whose places in a cluster are independent.
+    fn clustered(shape: &GrainShape) -> Self {
+        Self::new(0.5 * shape.diameter_um, 2.0 * shape.cluster_sigma_um().powi(2))
+    }
+
+    /// Its value at a distance.
+    fn overlap(&self, h: f64) -> f64 {
+        let variance = self.variance;
+        self.within
+            .iter()
+            .map(|(s, overlap)| {
+                let spread = (-(h - s).powi(2) / (2.0 * variance)).exp() * scaled_bessel_i0(h * s / variance);
+                overlap * s / variance * spread * self.step
+            })
+            .sum()
+    }
 }
 
 /// Covariance of the transmittance of pixels (boxes, after the optical spread), relative to the squared mean.
@@ -323,6 +340,11 @@ mod tests {
         GrainShape { granularity, diameter_um, roughness: 0.35, blur_um: 2.2 }
     }
 
+    fn granularity_of(emulsion: &Emulsion, kappa: f64) -> f64 {
+        let aperture: Vec<f64> = emulsion.knots_um.iter().map(|h| disc_overlap(*h, APERTURE_RADIUS_UM)).collect();
+        emulsion.granularity_through(&aperture, kappa)
+    }
+
     fn opaque_discs(radius: f64) -> Emulsion {
         let even = GrainShape { granularity: 0.0, diameter_um: 2.0 * radius, roughness: 0.0, blur_um: 0.0 };
         Emulsion::of_radii(even, &[(radius, 1.0)], Some(1.0))
@@ -333,7 +355,7 @@ mod tests {
     #[test]
     fn opaque_discs_have_the_analytic_granularity() {
         for (radius, expected) in [(0.5, 18.784), (1.15, 42.913)] {
-            let measured = opaque_discs(radius).granularity_at(1.0);
+            let measured = granularity_of(&opaque_discs(radius), 1.0);
             assert!((measured / expected - 1.0).abs() < 0.002, "{radius}: {measured}");
         }
     }
@@ -385,7 +407,7 @@ mod tests {
         let mean = open.iter().sum::<f64>() / TRIALS as f64;
         let spread = (open.iter().map(|t| (t - mean).powi(2)).sum::<f64>() / TRIALS as f64).sqrt();
         let drawn = 1000.0 * spread / (mean * LN_10);
-        let model = opaque_discs(RADIUS).granularity_at(1.0);
+        let model = granularity_of(&opaque_discs(RADIUS), 1.0);
         println!("drawn {drawn:.2}, model {model:.2}, open {mean:.4}");
         assert!((mean - 0.1).abs() < 0.004 && (drawn / model - 1.0).abs() < 0.05, "{drawn:.2} {model:.2}");
     }
@@ -395,7 +417,7 @@ mod tests {
     fn integral_of_the_covariogram() {
         let discs = opaque_discs(1.0);
         for (x, expected) in [(0.1, 0.321_52), (1.0, 4.0289), (LN_10, 13.6812)] {
-            let measured = discs.integrate(|h, g| (x * g).exp_m1() * 2.0 * PI * h);
+            let measured = discs.integrate(|_, h, g| (x * g).exp_m1() * 2.0 * PI * h);
             assert!((measured / expected - 1.0).abs() < 0.001, "{x}: {measured}");
         }
     }

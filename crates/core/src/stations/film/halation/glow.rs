@@ -50,8 +50,7 @@ impl Glow {
         let (w, h) = (small.width() as usize, small.height() as usize);
         let layers: Vec<usize> = halation.layers().collect();
         // strips of rows, so that the exposure of the whole frame is never held three times over
-        let strips: Vec<Region> =
-            (0..h as u32).step_by(64).map(|y| Region::new(0, y, w as u32, 64.min(h as u32 - y))).collect();
+        let strips = small.region().strips(64);
         // small lamps are weighed for themselves: each pixel that holds one is its bright part and the rest
         let parts = (!small.peaks().is_empty()).then(|| [small.of_peaks(true), small.of_peaks(false)]);
         let lit_by = |source: &Source, strip: Region| -> (usize, Vec<Vec<f32>>) {
