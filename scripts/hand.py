@@ -167,7 +167,8 @@ class Hand:
         count, end, step = self.script("return agDrawn.length"), time.time() + MOVED, 0
         while time.time() < end:
             step += 1
-            mouse("mouseMoved", 0.5 + 0.2 * (step % 40 / 20 - 1 if step % 80 < 40 else 1 - step % 40 / 20))
+            # to and fro over nearly all of it: every move a value that was not there just before
+            mouse("mouseMoved", 0.5 + 0.45 * (1 - abs(step % 80 - 40) / 20))
             time.sleep(0.008)
         pictures = self.script("return agDrawn.length") - count
         mouse("mouseReleased", 0.5)

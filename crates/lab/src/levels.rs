@@ -1,7 +1,7 @@
 //! Reduced originals on disk: a large frame stands on the screen without its file being decoded anew.
 //!
-//! What is kept is what a reduction gives, bit for bit, with what was measured on the full picture; so a view from it is
-//! the view, not a likeness. Each file ends with the hash of what it holds: what is not whole is made again.
+//! What is kept is what a reduction gives, bit for bit, with what was measured on the full picture; so a view from it
+//! is the view, not a likeness. Each file ends with the hash of what it holds: what is not whole is made again.
 
 use std::path::PathBuf;
 use std::sync::Arc;

@@ -68,6 +68,12 @@ impl Region {
         Region::new(x, y, right - x, bottom - y)
     }
 
+    /// Where in this region a pixel lies that is the `at`-th of a part of it.
+    pub fn index_of(&self, part: Self, at: usize) -> usize {
+        let (x, y) = (at as u32 % part.width + part.x - self.x, at as u32 / part.width + part.y - self.y);
+        (y * self.width + x) as usize
+    }
+
     /// Strips of so many rows, from the top.
     pub fn strips(&self, rows: u32) -> Vec<Self> {
         let strip = |y: u32| Self { y, height: rows.min(self.bottom() - y), ..*self };

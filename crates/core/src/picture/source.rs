@@ -152,6 +152,27 @@ impl Source {
         })
     }
 
+    /// Small rectangles of a strip that hold all its peaks.
+    pub fn around_peaks(&self, strip: Region) -> Vec<Region> {
+        const SIDE: u32 = 16;
+        let mut found: Vec<Region> = Vec::new();
+        for peak in self.peaks_of_rows(strip.y..strip.bottom()) {
+            let (x, y) = (peak.index % self.width / SIDE * SIDE, peak.index / self.width / SIDE * SIDE);
+            let cell = Region::new(x, y, SIDE, SIDE).intersect(&strip);
+            found.extend(cell.filter(|cell| !found.contains(cell)));
+        }
+        found
+    }
+
+    /// The peaks of a rectangle, each with its place in it.
+    pub fn peaks_in(&self, region: Region) -> impl Iterator<Item = (usize, &Peak)> {
+        self.peaks_of_rows(region.y..region.bottom()).iter().filter_map(move |peak| {
+            let (x, y) = (peak.index % self.width, peak.index / self.width);
+            let inside = (region.x..region.right()).contains(&x);
+            inside.then(|| (((y - region.y) * region.width + x - region.x) as usize, peak))
+        })
+    }
+
     /// The same picture with every peak shown as its bright part alone, or as the rest of its pixel alone.
     pub fn of_peaks(&self, bright: bool) -> Self {
         let mut out = self.clone();
@@ -225,6 +246,25 @@ impl Source {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn small_rectangles_hold_all_peaks_of_a_strip() {
+        let lamp = |x: u32, y: u32| x.is_multiple_of(97) && y.is_multiple_of(31);
+        let full = Source::from_linear_srgb(800, 400, |x, y| if lamp(x, y) { [1.0; 3] } else { [0.01; 3] });
+        let small = full.reduced(200, 100);
+        let mut seen = 0;
+        for strip in small.region().strips(24) {
+            for cell in small.around_peaks(strip) {
+                assert_eq!(cell.intersect(&strip), Some(cell));
+                for (at, peak) in small.peaks_in(cell) {
+                    let (x, y) = (cell.x + at as u32 % cell.width, cell.y + at as u32 / cell.width);
+                    assert_eq!(y * 200 + x, peak.index);
+                    seen += 1;
+                }
+            }
+        }
+        assert!(seen == small.peaks().len() && seen > 50, "{seen}");
+    }
 
     #[test]
     fn values_of_codes_are_those_of_the_table() {

@@ -184,13 +184,13 @@ fn glowing(bloom: &Bloom, before: &Light, small: &Source) -> Picture<SceneLight>
     let parts = (!small.peaks().is_empty()).then(|| [small.of_peaks(true), small.of_peaks(false)]);
     let of_strip = |strip: &Region| {
         let mut all = glowing(small, *strip);
-        let peaks = small.peaks_of_rows(strip.y..strip.bottom());
-        if let Some([bright, rest]) = parts.as_ref().filter(|_| !peaks.is_empty()) {
-            let (bright, rest) = (glowing(bright, *strip), glowing(rest, *strip));
-            for p in peaks {
-                let at = p.index as usize - (strip.y * strip.width) as usize;
+        let Some(parts) = &parts else { return all };
+        for cell in small.around_peaks(*strip) {
+            let [bright, rest] = parts.each_ref().map(|part| glowing(part, cell));
+            for (at, p) in small.peaks_in(cell) {
+                let here = strip.index_of(cell, at);
                 for k in 0..3 {
-                    all.plane_mut(k)[at] = p.share * bright.plane(k)[at] + (1.0 - p.share) * rest.plane(k)[at];
+                    all.plane_mut(k)[here] = p.share * bright.plane(k)[at] + (1.0 - p.share) * rest.plane(k)[at];
                 }
             }
         }

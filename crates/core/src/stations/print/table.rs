@@ -118,8 +118,8 @@ impl PrintTable {
         Self { nodes, per_density: self.per_density }
     }
 
-    /// The same table with every node's colour changed, row by row: from the encoded working space to what `change` makes
-    /// of it.
+    /// The same table with every node's colour changed, row by row: from the encoded working space to what `change`
+    /// makes of it.
     pub fn changed(&self, change: impl Fn(&mut [Row; 3]) + Sync) -> Self {
         Self { nodes: in_rows(&self.nodes, change), per_density: self.per_density }
     }

@@ -67,13 +67,13 @@ impl Glow {
             .par_iter()
             .map(|strip| {
                 let (count, mut lit) = lit_by(&small, *strip);
-                let peaks = small.peaks_of_rows(strip.y..strip.bottom());
-                if let Some([bright, rest]) = parts.as_ref().filter(|_| !peaks.is_empty()) {
-                    let (bright, rest) = (lit_by(bright, *strip).1, lit_by(rest, *strip).1);
-                    for p in peaks {
-                        let at = p.index as usize - strip.y as usize * w;
+                let Some(parts) = &parts else { return (count, lit) };
+                for cell in small.around_peaks(*strip) {
+                    let [(_, bright), (_, rest)] = parts.each_ref().map(|part| lit_by(part, cell));
+                    for (at, p) in small.peaks_in(cell) {
+                        let here = strip.index_of(cell, at);
                         for ((out, b), r) in lit.iter_mut().zip(&bright).zip(&rest) {
-                            out[at] = p.share * b[at] + (1.0 - p.share) * r[at];
+                            out[here] = p.share * b[at] + (1.0 - p.share) * r[at];
                         }
                     }
                 }
