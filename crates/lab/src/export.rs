@@ -16,6 +16,7 @@ use amber_library::{Frame, LibraryError};
 
 use crate::Lab;
 use crate::error::LabError;
+use crate::hands::{Hands, stand_back};
 use crate::sources::Care;
 
 /// A file format with its settings.
@@ -281,6 +282,7 @@ impl Lab {
 
     /// Runs what waits until nothing does.
     fn run_exports(&self) {
+        stand_back();
         loop {
             let mut queue = self.exports.queue();
             let Some(Waiting { job, settings, frame }) = queue.waiting.pop_front() else {
@@ -304,15 +306,16 @@ impl Lab {
             return Err(CoreError::Abandoned.into());
         }
         let development = &frame.summary.development;
-        let full = self.source_of(&frame.summary, Level::FULL, development, &frame.stock, Care::Settled, &cancelled)?;
+        let hands = Hands { pool: self.background.pool(), over: &cancelled };
+        let full = self.source_of(&frame.summary, Level::FULL, development, &frame.stock, Care::Settled, hands)?;
         let scaled = match settings.long_edge {
             None => full,
             Some(edge) => {
                 let (width, height) = size_for_long_edge(edge, full.full_width, full.full_height);
-                self.renderer.pool().install(|| full.reduced(width, height))
+                hands.work(|| full.reduced(width, height))
             }
         };
-        let metadata = self.sources.metadata(&self.library, &frame.summary)?;
+        let metadata = self.sources.metadata(&self.library, &frame.summary, hands)?;
         let destination = match settings.format {
             Format::Jpeg(quality) => Destination::Jpeg { quality, metadata: &metadata },
             Format::Tiff16 => Destination::Tiff16 { metadata: &metadata },
@@ -325,7 +328,8 @@ impl Lab {
             },
         };
         let region = scaled.source.region();
-        let bytes = develop_to_bytes(&self.renderer, &scaled, &frame.stock, development, region, &destination, watch)?;
+        let bytes =
+            develop_to_bytes(&self.background, &scaled, &frame.stock, development, region, &destination, watch)?;
         self.keep_file(job, settings, &bytes)?;
         let now = std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |d| d.as_secs());
         self.library.mark_exported(settings.frame, now as i64)?;

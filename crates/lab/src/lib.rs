@@ -7,6 +7,7 @@ mod changing;
 mod error;
 mod export;
 mod folder;
+mod hands;
 mod levels;
 mod live;
 mod plane;
@@ -17,7 +18,6 @@ mod stocks;
 mod thumbnails;
 mod waiting;
 
-use std::sync::Arc;
 use std::sync::atomic::AtomicU64;
 
 use amber_core::render::{Memory, Renderer};
@@ -26,11 +26,13 @@ use amber_core::{Catalogue, Stock};
 use amber_files::Limits;
 use amber_library::{Library, NewFrame};
 
+use hands::{Hands, background_pool};
 use sources::Sources;
 
 pub use changing::{Stepped, Tuned};
 pub use error::LabError;
 pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, develop_to_bytes, safe_name};
+pub use hands::render_pool;
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use plane::{HueShare, ReadingPlane};
 pub use readings::{CurveOf, CurveReading, FilmReading, PrintReading, ToneSpread};
@@ -47,18 +49,13 @@ const SOURCES_OF_100: usize = 45;
 pub struct Lab {
     pub library: Library,
     renderer: Renderer,
+    /// Works for exports, behind the other.
+    background: Renderer,
     sources: Sources,
     views: live::Views,
     exports: export::Exports,
     next_export: AtomicU64,
     thumbnails: thumbnails::Thumbnails,
-}
-
-/// The pool on which renders run: `threads` of them, or one per core.
-pub fn render_pool(threads: Option<usize>) -> Result<Arc<rayon::ThreadPool>, LabError> {
-    let builder =
-        rayon::ThreadPoolBuilder::new().num_threads(threads.unwrap_or(0)).thread_name(|i| format!("render {i}"));
-    builder.build().map(Arc::new).map_err(|e| LabError::Threads(e.to_string()))
 }
 
 impl Lab {
@@ -68,12 +65,13 @@ impl Lab {
 
     /// A lab that keeps at most so much between requests.
     pub fn within(library: Library, limits: Limits, threads: Option<usize>, memory_mib: u32) -> Result<Self, LabError> {
-        let pool = render_pool(threads)?;
         let whole = (memory_mib as usize) << 20;
         let for_sources = whole / 100 * SOURCES_OF_100;
+        let renderer = Renderer::within(render_pool(threads)?, Memory::of(whole - for_sources));
         Ok(Self {
-            renderer: Renderer::within(pool.clone(), Memory::of(whole - for_sources)),
-            sources: Sources::new(limits, for_sources, pool, library.cache().join("levels")),
+            background: renderer.on(background_pool(threads)?),
+            renderer,
+            sources: Sources::new(limits, for_sources, library.cache().join("levels")),
             views: live::Views::default(),
             exports: export::Exports::default(),
             next_export: AtomicU64::new(1),
@@ -101,7 +99,8 @@ impl Lab {
     /// [`Lab::import`] with a stock of choice.
     pub fn import_on(&self, roll: i64, file_name: &str, bytes: &[u8], stock: &Stock) -> Result<i64, LabError> {
         let over = Waiting::here();
-        self.sources.opened(bytes, &|| over.is_over(), |opened| {
+        let hands = Hands { pool: self.renderer.pool(), over: &|| over.is_over() };
+        self.sources.opened(bytes, hands, |opened| {
             let new = NewFrame {
                 name: name_of_file(file_name),
                 format: opened.format.into(),
@@ -109,7 +108,7 @@ impl Lab {
                 height: opened.source.height(),
             };
             let id = self.library.add_frame(roll, bytes, new, stock)?;
-            self.sources.keep(&self.library.frame(id)?.summary.content, opened);
+            self.sources.keep(&self.library.frame(id)?.summary.content, opened, hands);
             Ok(id)
         })
     }

@@ -15,6 +15,7 @@ use amber_library::{Frame, FrameSummary};
 
 use crate::Lab;
 use crate::error::LabError;
+use crate::hands::Hands;
 use crate::sources::Care;
 use crate::waiting::{self, Waiting};
 
@@ -139,9 +140,10 @@ impl Lab {
         let development = &request.development;
         let level = request.rendered_level();
         let care = if request.pass == Pass::Settled { Care::Settled } else { Care::Quick };
+        let hands = Hands { pool: self.renderer.pool(), over: abandoned };
         let scaled = match request.shown {
-            Shown::Original => self.original_of(frame, level, development, stock, abandoned)?,
-            _ => self.source_of(frame, level, development, stock, care, abandoned)?,
+            Shown::Original => self.original_of(frame, level, development, stock, hands)?,
+            _ => self.source_of(frame, level, development, stock, care, hands)?,
         };
         if abandoned() { Err(CoreError::Abandoned.into()) } else { Ok(scaled) }
     }

@@ -20,6 +20,7 @@ use amber_core::{Development, Picture, Region, Source, Stock};
 
 use crate::Lab;
 use crate::error::LabError;
+use crate::hands::Hands;
 use crate::sources::Care;
 use crate::waiting::{self, Waiting};
 
@@ -73,7 +74,8 @@ impl Lab {
         let summary = self.library.frame(frame)?.summary;
         let level = Level::covering(long_edge, summary.width, summary.height);
         let waiting = Waiting::here();
-        self.source_of(&summary, level, development, stock, Care::Quick, &|| waiting.is_over())
+        let hands = Hands { pool: self.renderer.pool(), over: &|| waiting.is_over() };
+        self.source_of(&summary, level, development, stock, Care::Quick, hands)
     }
 
     /// Exposure of the layers on a small picture of the frame.

@@ -4,7 +4,6 @@ use std::collections::HashMap;
 use std::path::PathBuf;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
-use amber_core::CoreError;
 use amber_core::cache::Cache;
 use amber_core::picture::framing::FramingSettings;
 use amber_core::picture::reduce::Level;
@@ -15,10 +14,10 @@ use amber_core::stations::scene::noise::NoiseSettings;
 use amber_core::{Development, Stock};
 use amber_files::{Limits, Metadata, Opened};
 use amber_library::{FrameSummary, Library};
-use rayon::ThreadPool;
 
 use crate::Lab;
 use crate::error::LabError;
+use crate::hands::Hands;
 use crate::levels::Levels;
 
 impl Lab {
@@ -30,12 +29,12 @@ impl Lab {
         development: &Development,
         stock: &Stock,
         care: Care,
-        over: Over,
+        hands: Hands,
     ) -> Result<Scaled, LabError> {
         let values = development.values(stock);
         let (noise, framing) = (SceneSettings::noise(&values), LensSettings::framing(&values));
-        let scaled = self.sources.smoothed(&self.library, frame, level, &noise, care, over)?;
-        self.sources.framed(scaled, level, &framing)
+        let scaled = self.sources.smoothed(&self.library, frame, level, &noise, care, hands)?;
+        self.sources.framed(scaled, level, &framing, hands)
     }
 
     /// The original, framed as a development frames it.
@@ -45,16 +44,13 @@ impl Lab {
         level: Level,
         development: &Development,
         stock: &Stock,
-        over: Over,
+        hands: Hands,
     ) -> Result<Scaled, LabError> {
         let framing = LensSettings::framing(&development.values(stock));
-        let scaled = self.sources.at(&self.library, frame, level, over)?;
-        self.sources.framed(scaled, level, &framing)
+        let scaled = self.sources.at(&self.library, frame, level, hands)?;
+        self.sources.framed(scaled, level, &framing, hands)
     }
 }
-
-/// Asked between steps whether the work is given up.
-pub(crate) type Over<'a> = &'a (dyn Fn() -> bool + Sync);
 
 /// An original at one scale.
 pub(crate) struct Kept {
@@ -79,7 +75,6 @@ const LARGE_PIXELS: u64 = 40_000_000;
 /// Computation runs on the render pool; what waits for another's decoding waits on the caller's own thread.
 pub struct Sources {
     limits: Limits,
-    pool: Arc<ThreadPool>,
     kept: Cache<(Name, u8), Kept>,
     levels: Levels,
     /// Originals that are being decoded: who asks for the same one waits for the first.
@@ -100,21 +95,17 @@ fn held<T>(lock: &Mutex<T>) -> MutexGuard<'_, T> {
     lock.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
-fn go_on(over: Over) -> Result<(), LabError> {
-    if over() { Err(CoreError::Abandoned.into()) } else { Ok(()) }
-}
-
 impl Sources {
-    pub fn new(limits: Limits, budget: usize, pool: Arc<ThreadPool>, levels: PathBuf) -> Self {
+    pub fn new(limits: Limits, budget: usize, levels: PathBuf) -> Self {
         let (kept, levels) = (Cache::with_one_larger(budget), Levels::new(levels));
-        Self { limits, pool, kept, levels, decoding: Mutex::default(), large: Mutex::default() }
+        Self { limits, kept, levels, decoding: Mutex::default(), large: Mutex::default() }
     }
 
     /// Opens a file and does something with it; large ones one at a time.
     pub(crate) fn opened<T>(
         &self,
         bytes: &[u8],
-        over: Over,
+        hands: Hands,
         then: impl FnOnce(Opened) -> Result<T, LabError>,
     ) -> Result<T, LabError> {
         let pixels = amber_files::pixels_of(bytes)?;
@@ -123,20 +114,20 @@ impl Sources {
             self.kept.clear();
             alone
         });
-        go_on(over)?;
-        then(self.pool.install(|| amber_files::open(bytes, self.limits))?)
+        hands.go_on()?;
+        then(hands.work(|| amber_files::open(bytes, self.limits))?)
     }
 
     /// Keeps a picture that has just been opened.
-    pub(crate) fn keep(&self, content: &str, opened: Opened) -> Arc<Kept> {
+    pub(crate) fn keep(&self, content: &str, opened: Opened, hands: Hands) -> Arc<Kept> {
         let bytes = opened.source.bytes();
-        let scaled = self.pool.install(|| Scaled::full(Arc::new(opened.source), content));
+        let scaled = hands.work(|| Scaled::full(Arc::new(opened.source), content));
         let kept = Arc::new(Kept { scaled, metadata: opened.metadata });
         self.kept.put((short(content), 0), kept.clone(), bytes);
         kept
     }
 
-    fn full(&self, library: &Library, content: &str, over: Over) -> Result<Arc<Kept>, LabError> {
+    fn full(&self, library: &Library, content: &str, hands: Hands) -> Result<Arc<Kept>, LabError> {
         let name = short(content);
         if let Some(kept) = self.kept.get(&(name, 0)) {
             return Ok(kept);
@@ -145,9 +136,10 @@ impl Sources {
         let mine = held(&turn);
         let kept = match self.kept.get(&(name, 0)) {
             Some(kept) => Ok(kept),
-            None => go_on(over)
+            None => hands
+                .go_on()
                 .and_then(|()| Ok(library.originals.read(content)?))
-                .and_then(|bytes| self.opened(&bytes, over, |opened| Ok(self.keep(content, opened)))),
+                .and_then(|bytes| self.opened(&bytes, hands, |opened| Ok(self.keep(content, opened, hands)))),
         };
         drop(mine);
         let mut decoding = held(&self.decoding);
@@ -167,9 +159,9 @@ impl Sources {
         Ok(kept.scaled.clone())
     }
 
-    fn reduced(&self, full: &Scaled, frame: &FrameSummary, level: Level) -> Scaled {
+    fn reduced(&self, full: &Scaled, frame: &FrameSummary, level: Level, hands: Hands) -> Scaled {
         let (width, height) = level.size(frame.width, frame.height);
-        self.pool.install(|| full.reduced(width, height))
+        hands.work(|| full.reduced(width, height))
     }
 
     /// A frame's original at a zoom step.
@@ -178,21 +170,21 @@ impl Sources {
         library: &Library,
         frame: &FrameSummary,
         level: Level,
-        over: Over,
+        hands: Hands,
     ) -> Result<Scaled, LabError> {
         if level > Level::SMALLEST {
             return Err(LabError::Level(level.0));
         }
         if level == Level::FULL {
-            return Ok(self.full(library, &frame.content, over)?.scaled.clone());
+            return Ok(self.full(library, &frame.content, hands)?.scaled.clone());
         }
         self.kept((short(&frame.content), level.0), || {
             if let Some(recalled) = self.levels.recall(frame, level) {
                 return Ok(recalled);
             }
-            let full = self.full(library, &frame.content, over)?;
-            go_on(over)?;
-            let reduced = self.reduced(&full.scaled, frame, level);
+            let full = self.full(library, &frame.content, hands)?;
+            hands.go_on()?;
+            let reduced = self.reduced(&full.scaled, frame, level, hands);
             self.levels.keep(frame, level, &reduced);
             Ok(reduced)
         })
@@ -206,37 +198,43 @@ impl Sources {
         level: Level,
         noise: &NoiseSettings,
         care: Care,
-        over: Over,
+        hands: Hands,
     ) -> Result<Scaled, LabError> {
         if noise.is_none() {
-            return self.at(library, frame, level, over);
+            return self.at(library, frame, level, hands);
         }
         let settled = care == Care::Settled;
         let name = |level: Level| (short(&format!("{} {noise:?} {settled}", frame.content)), level.0);
         let smooth = |level: Level| {
             self.kept(name(level), || {
-                let plain = self.at(library, frame, level, over)?;
-                Ok(self.pool.install(|| plain.smoothed(noise, over))?)
+                let plain = self.at(library, frame, level, hands)?;
+                Ok(hands.work(|| plain.smoothed(noise, hands.over))?)
             })
         };
         if !settled || level == Level::FULL {
             return smooth(level);
         }
         let full = smooth(Level::FULL)?;
-        self.kept(name(level), || Ok(self.reduced(&full, frame, level)))
+        self.kept(name(level), || Ok(self.reduced(&full, frame, level, hands)))
     }
 
     /// A picture at a zoom step, framed.
-    fn framed(&self, scaled: Scaled, level: Level, framing: &FramingSettings) -> Result<Scaled, LabError> {
+    fn framed(
+        &self,
+        scaled: Scaled,
+        level: Level,
+        framing: &FramingSettings,
+        hands: Hands,
+    ) -> Result<Scaled, LabError> {
         if framing.is_none() {
             return Ok(scaled);
         }
         let name = (short(&format!("{} {framing:?}", scaled.content)), level.0);
-        self.kept(name, || Ok(self.pool.install(|| scaled.framed(framing))))
+        self.kept(name, || Ok(hands.work(|| scaled.framed(framing))))
     }
 
     /// The EXIF of a frame's original.
-    pub(crate) fn metadata(&self, library: &Library, frame: &FrameSummary) -> Result<Metadata, LabError> {
-        Ok(self.full(library, &frame.content, &|| false)?.metadata.clone())
+    pub(crate) fn metadata(&self, library: &Library, frame: &FrameSummary, hands: Hands) -> Result<Metadata, LabError> {
+        Ok(self.full(library, &frame.content, hands)?.metadata.clone())
     }
 }

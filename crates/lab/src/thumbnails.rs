@@ -13,6 +13,7 @@ use amber_library::FrameSummary;
 use crate::Lab;
 use crate::error::LabError;
 use crate::folder::Folder;
+use crate::hands::Hands;
 use crate::live::Shown;
 use crate::waiting::{self, Waiting};
 
@@ -99,7 +100,8 @@ impl Lab {
             return Ok(self.renderer.pool().install(|| sheet.reduced(width, height)));
         }
         let waiting = Waiting::here();
-        self.sources.at(&self.library, frame, level(size.long_edge()), &|| waiting.is_over())
+        let hands = Hands { pool: self.renderer.pool(), over: &|| waiting.is_over() };
+        self.sources.at(&self.library, frame, level(size.long_edge()), hands)
     }
 }
 

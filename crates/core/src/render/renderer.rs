@@ -48,6 +48,11 @@ impl Watch<'_> {
 /// Renders on a thread pool of its own, with bounded caches.
 pub struct Renderer {
     pool: Arc<ThreadPool>,
+    kept: Arc<Kept>,
+}
+
+/// What is kept between renders.
+struct Kept {
     shelf: Shelf,
     masks: MaskCache,
     tiles: Cache<(Key, u32, u32), Picture<LayerDensity>>,
@@ -63,13 +68,18 @@ impl Renderer {
 
     /// With bounds for all that it keeps.
     pub fn within(pool: Arc<ThreadPool>, memory: Memory) -> Self {
-        Self {
+        let kept = Kept {
             shelf: Shelf::new(memory),
             masks: MaskCache::new(memory.masks),
-            pool,
             tiles: Cache::new(memory.tiles),
             mosaics: Cache::new(memory.mosaics),
-        }
+        };
+        Self { pool, kept: Arc::new(kept) }
+    }
+
+    /// Another one that works on other threads and shares all that is kept.
+    pub fn on(&self, pool: Arc<ThreadPool>) -> Self {
+        Self { pool, kept: self.kept.clone() }
     }
 
     /// The threads on which it renders.
@@ -79,7 +89,7 @@ impl Renderer {
 
     /// Bytes of developed tiles in the cache.
     pub fn cached_bytes(&self) -> usize {
-        self.tiles.bytes()
+        self.kept.tiles.bytes()
     }
 
     /// Linear scene light.
@@ -156,7 +166,7 @@ impl Renderer {
     /// A mask over a region of a framed picture, 0 to 1.
     pub fn mask(&self, scaled: &Scaled, mask: &Mask, region: Region) -> Vec<f32> {
         let asked = MaskUse::new(mask.clone(), false);
-        self.pool.install(|| scaled.mask(&asked, &self.masks).over(&scaled.source, region))
+        self.pool.install(|| scaled.mask(&asked, &self.kept.masks).over(&scaled.source, region))
     }
 
     fn interleaved<T: Copy + Default + Send>(
@@ -224,9 +234,9 @@ impl Renderer {
             full_width: scaled.full_width,
             corner: scaled.corner_here(),
             seed: request.development.seed,
-            shelf: &self.shelf,
+            shelf: &self.kept.shelf,
             pool: &self.pool,
-            draw: &|place| scaled.mask(place, &self.masks),
+            draw: &|place| scaled.mask(place, &self.kept.masks),
         };
         Plan::new(request, until, &prepare)
     }
@@ -309,7 +319,8 @@ impl Renderer {
             if !request.keep_tiles {
                 return make().map(Arc::new);
             }
-            self.tiles
+            self.kept
+                .tiles
                 .get_or_make((key, cell.x, cell.y), || make().map(|tile| (tile.bytes(), tile)).map(|(b, t)| (t, b)))
         };
         let frame = plan.frame(request);
@@ -356,7 +367,7 @@ impl Renderer {
             return Ok(Some(Arc::new(make())));
         }
         let bytes = region.pixels() * size_of::<Coverage>();
-        self.mosaics.get_or_make((key, region.x, region.y), || Ok((make(), bytes))).map(Some)
+        self.kept.mosaics.get_or_make((key, region.x, region.y), || Ok((make(), bytes))).map(Some)
     }
 
     /// A region of the print before anything is done to it.

@@ -6,6 +6,8 @@
 
 use std::f64::consts::{LN_10, PI, SQRT_2};
 
+use rayon::prelude::*;
+
 use crate::numeric::quadrature::normal_nodes;
 
 /// Knots of the radial tables.
@@ -118,7 +120,7 @@ impl Emulsion {
             let own: f64 = radii.iter().map(|(r, w)| w * r * r / total * disc_overlap(*h, *r)).sum();
             own + pair(*h)
         };
-        let radial = knots_um.iter().map(at).collect();
+        let radial = knots_um.par_iter().map(at).collect();
         let mut emulsion = Self { shape, kappa: 1.0, gain: 1.0, furthest_um, knots_um, radial };
         match kappa {
             Some(kappa) => emulsion.kappa = kappa,
@@ -161,8 +163,9 @@ impl Emulsion {
         let blur = self.shape.blur_um;
         if blur > 0.0 {
             let spread = SpreadDisc::new(APERTURE_RADIUS_UM, 2.0 * blur * blur);
-            let seen = |overlap: &dyn Fn(f64) -> f64| {
-                self.integrate(|_, h, g| (self.kappa * LN_10 * g).exp_m1() * overlap(h) * 2.0 * PI * h)
+            let seen = |overlap: &(dyn Fn(f64) -> f64 + Sync)| {
+                let overlaps: Vec<f64> = self.knots_um.par_iter().map(|h| overlap(*h)).collect();
+                self.integrate(|i, h, g| (self.kappa * LN_10 * g).exp_m1() * overlaps[i] * 2.0 * PI * h)
             };
             self.gain *= (seen(&|h| disc_overlap(h, APERTURE_RADIUS_UM)) / seen(&|h| spread.overlap(h))).sqrt();
         }
@@ -197,7 +200,12 @@ impl Emulsion {
 
     /// The statistics of this emulsion seen by pixels of a pitch.
     pub fn on_lattice(&self, pitch_um: f64) -> LatticeCovariance {
-        LatticeCovariance::new(self, pitch_um)
+        LatticeCovariance::new(self, pitch_um, MOST_LAGS + 1)
+    }
+
+    /// The same for [`LatticeCovariance::relative_variance`] alone.
+    pub fn of_single_pixels(&self, pitch_um: f64) -> LatticeCovariance {
+        LatticeCovariance::new(self, pitch_um, 1)
     }
 }
 
@@ -259,15 +267,16 @@ pub struct LatticeCovariance {
 pub const MOST_LAGS: usize = 48;
 
 impl LatticeCovariance {
-    fn new(emulsion: &Emulsion, pitch_um: f64) -> Self {
+    fn new(emulsion: &Emulsion, pitch_um: f64, most_lags: usize) -> Self {
         let furthest = emulsion.furthest_um;
         let finest = pitch_um.min(emulsion.shape.diameter_um);
         let cells = ((16.0 * furthest / finest) as usize).clamp(64, 700);
         let cell_um = furthest / cells as f64;
         let at = |i: usize| (i as f64 + 0.5) * cell_um;
         let spread = SQRT_2 * emulsion.shape.blur_um.max(0.001 * pitch_um);
-        let lags = (((furthest + pitch_um + 5.0 * spread) / pitch_um).ceil() as usize + 1).min(MOST_LAGS + 1);
+        let lags = (((furthest + pitch_um + 5.0 * spread) / pitch_um).ceil() as usize + 1).min(most_lags);
         let weights = (0..lags)
+            .into_par_iter()
             .map(|k| {
                 let lag = k as f64 * pitch_um;
                 let q = |u: f64| pixel_weight(u, pitch_um, spread);
@@ -275,11 +284,12 @@ impl LatticeCovariance {
             })
             .collect();
         let mut grid = vec![0.0; cells * cells];
+        grid.par_chunks_exact_mut(cells).enumerate().for_each(|(i, row)| {
+            row[i..].iter_mut().enumerate().for_each(|(j, g)| *g = emulsion.radial_at(at(i).hypot(at(i + j))));
+        });
         for i in 0..cells {
-            for j in i..cells {
-                let g = emulsion.radial_at(at(i).hypot(at(j)));
-                grid[i * cells + j] = g;
-                grid[j * cells + i] = g;
+            for j in i + 1..cells {
+                grid[j * cells + i] = grid[i * cells + j];
             }
         }
         Self { pitch_um, kappa: emulsion.kappa, gain: emulsion.gain, weights, grid, cells, cell_um }

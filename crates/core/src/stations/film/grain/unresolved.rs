@@ -52,8 +52,8 @@ impl UnresolvedGrain {
             .into_par_iter()
             .map(|index| {
                 let emulsion = Emulsion::new(layer_shape(film, settings, index)).reading_as_stated();
-                let full = emulsion.on_lattice(full_pitch_um);
-                let shown = shown_pitch_um.map(|p| emulsion.on_lattice(p));
+                let full = emulsion.of_single_pixels(full_pitch_um);
+                let shown = shown_pitch_um.map(|p| emulsion.of_single_pixels(p));
                 let weights = &settings.zone_weights;
                 let step = HIGHEST_DENSITY / (SAMPLES - 1) as f64;
                 let sigma = |i: usize| {
@@ -62,7 +62,7 @@ impl UnresolvedGrain {
                     let seen = shown.as_ref().map_or(0.0, |s| (s.relative_variance(d) * w).ln_1p());
                     ((full.relative_variance(d) * w).ln_1p() - seen).max(0.0).sqrt() / LN_10
                 };
-                (0..SAMPLES).map(sigma).collect()
+                (0..SAMPLES).into_par_iter().map(sigma).collect()
             })
             .collect();
         Some(Self { layers })
