@@ -145,7 +145,8 @@ class Hand:
             "const [key, name, done] = arguments, began = performance.now();"
             "const look = () => document.getElementById('ag-bench').dataset.station === name"
             " ? done((performance.now() - began) / 1000) : setTimeout(look, 1);"
-            "document.body.dispatchEvent(new KeyboardEvent('keydown', { key, code: `Digit${key}`, bubbles: true })); look();",
+            "const press = { key, code: `Digit${key}`, bubbles: true };"
+            "document.body.dispatchEvent(new KeyboardEvent('keydown', press)); look();",
             key,
             name,
         )

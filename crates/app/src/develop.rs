@@ -11,7 +11,7 @@ use amber_core::picture::reduce::size_for_long_edge;
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::{Catalogue, Development, Picture, Region, Stock};
 use amber_files::{FileError, Limits, write};
-use amber_lab::{Destination, develop_to_bytes, render_pool};
+use amber_lab::{Destination, LabError, Order, develop_into, render_pool};
 
 use crate::arguments::Develop;
 use crate::sentence;
@@ -71,12 +71,16 @@ pub fn run(arguments: &Develop) -> Result<(), Sentence> {
         keep_tiles: false,
     };
     let metadata = &opened.metadata;
+    let order = Order { scaled: &scaled, stock: &stock, development: &development, region };
     let develop = |destination: &Destination| {
-        develop_to_bytes(&renderer, &scaled, &stock, &development, region, destination, Watch::NONE).map_err(sentence)
+        let file =
+            write::arriving(&arguments.output, |out| develop_into(out, &renderer, &order, destination, Watch::NONE));
+        let file = file.map_err(|e: LabError| sentence(e))?;
+        file.replacing(&arguments.output).map_err(|e| format!("{}: {e}", arguments.output.display()))
     };
     let file = match target {
-        Target::Jpeg(quality) => develop(&Destination::Jpeg { quality, metadata })?,
-        Target::Tiff16 => develop(&Destination::Tiff16 { metadata })?,
+        Target::Jpeg(quality) => return develop(&Destination::Jpeg { quality, metadata }),
+        Target::Tiff16 => return develop(&Destination::Tiff16 { metadata }),
         Target::Light => {
             let mut light = renderer.scene_light(&request, Watch::NONE).map_err(sentence)?;
             to_linear_srgb(&mut light);

@@ -5,7 +5,7 @@
 
 use std::sync::LazyLock;
 
-use amber_core::picture::source::code_of_encoded;
+use amber_core::picture::source::{code_of_8_bit, code_of_encoded};
 use rayon::prelude::*;
 
 use crate::error::FileError;
@@ -23,17 +23,13 @@ pub trait Sample: Copy + Send + Sync {
     fn code(self) -> u16;
 }
 
-/// Codes of black and of one 8-bit step above it; every step is as large.
-const BLACK: u16 = 24_888;
-const STEP: u16 = 122;
-
 impl Sample for u8 {
     fn unit(self) -> f32 {
         f32::from(self) / 255.0
     }
 
     fn code(self) -> u16 {
-        BLACK + STEP * u16::from(self)
+        code_of_8_bit(self)
     }
 }
 
@@ -84,6 +80,11 @@ impl Reading {
         let chunks = samples.par_chunks(self.channels * CHUNK);
         codes.par_chunks_mut(3 * CHUNK).zip(chunks).try_for_each(|(out, given)| self.convert(given, out))?;
         Ok(codes)
+    }
+
+    /// Whether 8-bit samples are those of a picture as it is held: sRGB in colour, nothing transparent.
+    pub fn is_held_in_8_bits(&self) -> bool {
+        self.channels == 3 && self.working.is_srgb()
     }
 
     /// [`Reading::all`] for samples of 16 bits in colour: the codes take the samples' place.

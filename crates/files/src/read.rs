@@ -115,6 +115,12 @@ fn decoded(bytes: &[u8], kind: ImageFormat, format: &'static str, limits: Limits
     let mut picture = DynamicImage::from_decoder(decoder).map_err(refused)?;
     picture.apply_orientation(orientation);
     let (width, height) = (picture.width(), picture.height());
+    let picture = match picture {
+        DynamicImage::ImageRgb8(p) if reading.is_held_in_8_bits() => {
+            return Source::of_8_bit(width, height, p.into_raw()).ok_or(FileError::NotAPicture);
+        }
+        other => other,
+    };
     let codes = match picture {
         DynamicImage::ImageLuma8(p) => reading.all(&p.into_raw()),
         DynamicImage::ImageLumaA8(p) => reading.all(&p.into_raw()),

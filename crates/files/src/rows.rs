@@ -1,7 +1,7 @@
 //! Encoding a picture that comes in bands of whole rows, while the next ones are made.
 
 use std::cell::RefCell;
-use std::io::Cursor;
+use std::io::{Seek, Write};
 
 use jpeg_encoder::{ImageBuffer, JpegColorType};
 use multiversion::multiversion;
@@ -82,40 +82,38 @@ fn to_ycbcr(pixels: &[u8], mut planes: [&mut Vec<u8>; 3]) {
 /// [`crate::write::jpeg`] of a picture in bands.
 pub fn jpeg(
     bands: impl Iterator<Item = Vec<u8>>,
-    width: u32,
-    height: u32,
+    [width, height]: [u32; 2],
     quality: u8,
     metadata: Option<&Metadata>,
-) -> Result<Vec<u8>, FileError> {
-    let mut out = Vec::with_capacity(width as usize * height as usize / 2);
-    let (encoder, size) = jpeg_encoder(&mut out, width, height, quality, metadata)?;
+    out: &mut impl Write,
+) -> Result<(), FileError> {
+    let (encoder, size) = jpeg_encoder(out, width, height, quality, metadata)?;
     let bands = RefCell::new(Bands { coming: bands, now: Vec::new(), top: 0 });
-    encoder.encode_image(Rows { size, bands }).map_err(failed)?;
-    Ok(out)
+    encoder.encode_image(Rows { size, bands }).map_err(failed)
 }
 
 /// [`crate::write::tiff_16_bit`] of a picture in bands, each of which but the last has as many rows.
 pub fn tiff_16_bit(
     bands: impl Iterator<Item = Vec<u16>>,
-    width: u32,
-    height: u32,
+    [width, height]: [u32; 2],
     metadata: &Metadata,
-) -> Result<Vec<u8>, FileError> {
+    out: &mut (impl Write + Seek),
+) -> Result<(), FileError> {
     let mut bands = bands.peekable();
     let rows = bands.peek().map_or(1, |band| band.len() / (3 * width as usize));
-    let mut out = Cursor::new(Vec::with_capacity(width as usize * height as usize * 6 + 65_536));
-    tiff_encoder(&mut out, width, height, metadata, |mut image| {
+    tiff_encoder(out, width, height, metadata, |mut image| {
         image.rows_per_strip(rows.max(1) as u32)?;
         for band in bands {
             image.write_strip(&band)?;
         }
         image.finish()
-    })?;
-    Ok(out.into_inner())
+    })
 }
 
 #[cfg(test)]
 mod tests {
+    use std::io::Cursor;
+
     use super::*;
     use crate::write;
 
@@ -140,18 +138,20 @@ mod tests {
     fn bands_are_encoded_as_the_whole_is() {
         let (width, height) = (61usize, 45usize);
         let pixels: Vec<u8> = (0..3 * width * height).map(pixel).collect();
-        let metadata = Metadata::default();
+        let (metadata, size) = (Metadata::default(), [width as u32, height as u32]);
         for rows in [1, 7, 16, 45, 60] {
             let bands = || pixels.chunks(3 * width * rows).map(<[u8]>::to_vec);
             for quality in [80, 92] {
                 let whole = write::jpeg(&pixels, width as u32, height as u32, quality, Some(&metadata)).unwrap();
-                let banded = jpeg(bands(), width as u32, height as u32, quality, Some(&metadata)).unwrap();
+                let mut banded = Vec::new();
+                jpeg(bands(), size, quality, Some(&metadata), &mut banded).unwrap();
                 assert!(whole == banded, "{rows} rows, quality {quality}");
             }
             let wide: Vec<u16> = pixels.iter().map(|v| u16::from(*v) * 211).collect();
             let bands = wide.chunks(3 * width * rows).map(<[u16]>::to_vec);
-            let banded = tiff_16_bit(bands, width as u32, height as u32, &metadata).unwrap();
-            let read = image::load_from_memory(&banded).unwrap().into_rgb16();
+            let mut banded = Cursor::new(Vec::new());
+            tiff_16_bit(bands, size, &metadata, &mut banded).unwrap();
+            let read = image::load_from_memory(banded.get_ref()).unwrap().into_rgb16();
             assert!(read.into_raw() == wide, "{rows} rows");
         }
     }
@@ -159,7 +159,7 @@ mod tests {
     #[test]
     fn bands_that_were_given_up_end_it() {
         let given_up = || [vec![90u8; 3 * 61 * 16]].into_iter();
-        assert!(jpeg(given_up(), 61, 45, 92, None).is_ok());
-        assert!(jpeg(given_up(), 70_000, 45, 92, None).is_err());
+        assert!(jpeg(given_up(), [61, 45], 92, None, &mut Vec::new()).is_ok());
+        assert!(jpeg(given_up(), [70_000, 45], 92, None, &mut Vec::new()).is_err());
     }
 }

@@ -1,10 +1,13 @@
 //! Writing pictures.
 
-use std::io::{Cursor, Write};
+use std::fs::File;
+use std::io::{BufWriter, Cursor, Seek, Write};
 use std::path::Path;
 
 use amber_core::Picture;
 use amber_core::picture::buffer::Quantity;
+use amber_saving::Access;
+pub use amber_saving::Arriving;
 use exif::Context;
 use jpeg_encoder::{ColorType, Encoder, SamplingFactor};
 use tiff::TiffResult;
@@ -37,13 +40,13 @@ pub fn jpeg(
 }
 
 /// An encoder with all but the pixels, and the size as it takes it.
-pub(crate) fn jpeg_encoder<'a>(
-    out: &'a mut Vec<u8>,
+pub(crate) fn jpeg_encoder<'a, W: Write>(
+    out: &'a mut W,
     width: u32,
     height: u32,
     quality: u8,
     metadata: Option<&Metadata>,
-) -> Result<(Encoder<&'a mut Vec<u8>>, [u16; 2]), FileError> {
+) -> Result<(Encoder<&'a mut W>, [u16; 2]), FileError> {
     let side = |v: u32| {
         u16::try_from(v).map_err(|_| failed(format!("a JPEG holds at most {LARGEST_JPEG_SIDE} pixels a side")))
     };
@@ -81,15 +84,13 @@ pub fn tiff_16_bit(pixels: &[u16], width: u32, height: u32, metadata: &Metadata)
     Ok(out.into_inner())
 }
 
-type Output<'a> = &'a mut Cursor<Vec<u8>>;
-
 /// All of a 16-bit TIFF but the pixels, which `write` adds.
-pub(crate) fn tiff_encoder(
-    out: Output,
+pub(crate) fn tiff_encoder<W: Write + Seek>(
+    out: &mut W,
     width: u32,
     height: u32,
     metadata: &Metadata,
-    write: impl FnOnce(ImageEncoder<'_, Output, RGB16, TiffKindStandard>) -> TiffResult<()>,
+    write: impl FnOnce(ImageEncoder<'_, &mut W, RGB16, TiffKindStandard>) -> TiffResult<()>,
 ) -> Result<(), FileError> {
     let mut encoder = TiffEncoder::new(out).map_err(failed)?;
     let mut pointers = Vec::new();
@@ -109,7 +110,7 @@ pub(crate) fn tiff_encoder(
     write(image).map_err(failed)
 }
 
-fn write_fields<W: Write + std::io::Seek, K: TiffKind>(
+fn write_fields<W: Write + Seek, K: TiffKind>(
     directory: &mut DirectoryEncoder<W, K>,
     metadata: &Metadata,
     context: Context,
@@ -149,9 +150,19 @@ pub fn save(path: &Path, bytes: &[u8]) -> Result<(), FileError> {
     amber_saving::save(path, bytes).map_err(|source| wrong(path, source))
 }
 
-/// [`amber_saving::save_new`] with an error that names the file.
-pub fn save_new(path: &Path, bytes: &[u8]) -> Result<(), FileError> {
-    amber_saving::save_new(path, bytes).map_err(|source| wrong(path, source))
+/// A file beside the one that it is to be, made while it is written.
+pub fn arriving<E: From<FileError>>(
+    path: &Path,
+    write: impl FnOnce(&mut BufWriter<&File>) -> Result<(), E>,
+) -> Result<Arriving, E> {
+    let mut refused = None;
+    let written = Arriving::written(amber_saving::folder_of(path), Access::Usual, |file| {
+        write(file).map_err(|error| {
+            refused = Some(error);
+            std::io::Error::other("given up")
+        })
+    });
+    written.map_err(|error| refused.unwrap_or_else(|| wrong(path, error).into()))
 }
 
 fn wrong(path: &Path, source: std::io::Error) -> FileError {

@@ -1,6 +1,7 @@
 //! Exports: full-size pictures as files.
 
 use std::collections::{HashSet, VecDeque};
+use std::io::{Seek, Write};
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
@@ -11,6 +12,7 @@ use amber_core::picture::reduce::{Level, size_for_long_edge};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::text::is_plain;
 use amber_core::{CoreError, Development, Region, Stock};
+use amber_files::write::Arriving;
 use amber_files::{FileError, Metadata, rows, write};
 use amber_library::{Frame, LibraryError};
 
@@ -185,26 +187,34 @@ pub enum Destination<'a> {
     Tiff16 { metadata: &'a Metadata },
 }
 
-/// Renders without keeping tiles and encodes: what export and command line share.
-pub fn develop_to_bytes(
+/// What is developed: a rectangle of a picture, on a stock.
+#[derive(Clone, Copy)]
+pub struct Order<'a> {
+    pub scaled: &'a Scaled,
+    pub stock: &'a Stock,
+    pub development: &'a Development,
+    pub region: Region,
+}
+
+/// Renders without keeping tiles and encodes on the way out: what export and command line share.
+pub fn develop_into(
+    out: &mut (impl Write + Seek + Send),
     renderer: &Renderer,
-    scaled: &Scaled,
-    stock: &Stock,
-    development: &Development,
-    region: Region,
+    order: &Order,
     destination: &Destination,
     watch: Watch,
-) -> Result<Vec<u8>, LabError> {
+) -> Result<(), LabError> {
+    let Order { scaled, stock, development, region } = *order;
     let request = RenderRequest { scaled, stock, development, region, grain: GrainShown::Full, keep_tiles: false };
-    let (width, height) = (region.width, region.height);
+    let size = [region.width, region.height];
     match destination {
         Destination::Jpeg { quality, metadata } => beside(
             |take| renderer.display_8_bit_bands(&request, watch, take),
-            |bands| rows::jpeg(bands, width, height, *quality, Some(metadata)),
+            |bands| rows::jpeg(bands, size, *quality, Some(metadata), out),
         ),
         Destination::Tiff16 { metadata } => beside(
             |take| renderer.display_16_bit_bands(&request, watch, take),
-            |bands| rows::tiff_16_bit(bands, width, height, metadata),
+            |bands| rows::tiff_16_bit(bands, size, metadata, out),
         ),
     }
 }
@@ -212,8 +222,8 @@ pub fn develop_to_bytes(
 /// Encodes bands on a thread of its own while the next ones are rendered.
 fn beside<T: Send>(
     render: impl FnOnce(&mut dyn FnMut(Vec<T>) -> Result<(), CoreError>) -> Result<(), CoreError>,
-    encode: impl FnOnce(std::sync::mpsc::IntoIter<Vec<T>>) -> Result<Vec<u8>, FileError> + Send,
-) -> Result<Vec<u8>, LabError> {
+    encode: impl FnOnce(std::sync::mpsc::IntoIter<Vec<T>>) -> Result<(), FileError> + Send,
+) -> Result<(), LabError> {
     let (hand_over, bands) = sync_channel(1);
     std::thread::scope(|scope| {
         let encoder = scope.spawn(move || encode(bands.into_iter()));
@@ -328,21 +338,25 @@ impl Lab {
             },
         };
         let region = scaled.source.region();
+        let order = Order { scaled: &scaled, stock: &frame.stock, development, region };
+        let file =
+            write::arriving(&job.path(), |out| develop_into(out, &self.background, &order, &destination, watch))?;
         let bytes =
-            develop_to_bytes(&self.background, &scaled, &frame.stock, development, region, &destination, watch)?;
-        self.keep_file(job, settings, &bytes)?;
+            file.bytes().map_err(|source| FileError::Write { path: job.path().display().to_string(), source })?;
+        self.keep_file(job, settings, file)?;
         let now = std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |d| d.as_secs());
         self.library.mark_exported(settings.frame, now as i64)?;
-        Ok(bytes.len() as u64)
+        Ok(bytes)
     }
 
     /// Writes an export under the name that it was promised, or the next free one where another program has taken it.
-    fn keep_file(&self, job: &Job, settings: &ExportSettings, bytes: &[u8]) -> Result<(), LabError> {
+    fn keep_file(&self, job: &Job, settings: &ExportSettings, mut file: Arriving) -> Result<(), LabError> {
         loop {
             let path = job.path();
-            match write::save_new(&path, bytes) {
+            match file.try_new_at(&path) {
                 Ok(()) => return Ok(()),
-                Err(_) if path.exists() => {
+                Err((_, Some(unplaced))) if path.exists() => {
+                    file = unplaced;
                     let free = self.exports.queue().free_path(
                         &self.library.exports(),
                         &settings.name,
@@ -350,7 +364,9 @@ impl Lab {
                     );
                     *job.path.lock().unwrap_or_else(PoisonError::into_inner) = free;
                 }
-                Err(error) => return Err(error.into()),
+                Err((source, _)) => {
+                    return Err(FileError::Write { path: path.display().to_string(), source }.into());
+                }
             }
         }
     }

@@ -31,7 +31,7 @@ use sources::Sources;
 
 pub use changing::{Stepped, Tuned};
 pub use error::LabError;
-pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, develop_to_bytes, safe_name};
+pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, Order, develop_into, safe_name};
 pub use hands::render_pool;
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use plane::{HueShare, ReadingPlane};

@@ -3,13 +3,16 @@
 //! whatever ends the program.
 
 use std::fs::File;
-use std::io::{self, Write};
+use std::io::{self, BufWriter, Write};
 use std::path::{Path, PathBuf};
 
 use tempfile::{Builder, NamedTempFile};
 
 /// How the names of files begin that are not yet whole; what is left of them after a crash may be deleted.
 pub const PARTIAL: &str = ".amber-part-";
+
+/// Bytes that are written together.
+const BUFFER: usize = 1 << 18;
 
 /// Who may change a file once it is written.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -30,6 +33,15 @@ pub struct Arriving {
 impl Arriving {
     /// Writes bytes beside the files of a folder.
     pub fn in_folder(folder: &Path, bytes: &[u8], access: Access) -> io::Result<Self> {
+        Self::written(folder, access, |file| file.write_all(bytes))
+    }
+
+    /// The same for bytes that are made while they are written: nothing holds all of them.
+    pub fn written<E: From<io::Error>>(
+        folder: &Path,
+        access: Access,
+        write: impl FnOnce(&mut BufWriter<&File>) -> Result<(), E>,
+    ) -> Result<Self, E> {
         let mut builder = Builder::new();
         builder.prefix(PARTIAL);
         // a temporary file would be the owner's alone
@@ -37,8 +49,11 @@ impl Arriving {
         if access == Access::Usual {
             builder.permissions(std::os::unix::fs::PermissionsExt::from_mode(0o666));
         }
-        let mut file = builder.tempfile_in(folder)?;
-        file.write_all(bytes)?;
+        let file = builder.tempfile_in(folder)?;
+        let mut buffered = BufWriter::with_capacity(BUFFER, file.as_file());
+        write(&mut buffered)?;
+        buffered.flush()?;
+        drop(buffered);
         if access == Access::ReadOnly {
             let mut permissions = file.as_file().metadata()?.permissions();
             permissions.set_readonly(true);
@@ -46,6 +61,11 @@ impl Arriving {
         }
         file.as_file().sync_all()?;
         Ok(Self { file, folder: folder.to_owned() })
+    }
+
+    /// How many bytes it has.
+    pub fn bytes(&self) -> io::Result<u64> {
+        Ok(self.file.as_file().metadata()?.len())
     }
 
     /// Gives it a name of the same folder; what had that name is replaced.
@@ -56,8 +76,16 @@ impl Arriving {
 
     /// Gives it a name that no file has yet; an error where one has it.
     pub fn new_at(self, path: &Path) -> io::Result<()> {
-        self.file.persist_noclobber(path).map_err(|e| e.error)?;
-        sync(&self.folder)
+        self.try_new_at(path).map_err(|(error, _)| error)
+    }
+
+    /// [`Arriving::new_at`] that gives the file back where it cannot have the name.
+    pub fn try_new_at(self, path: &Path) -> Result<(), (io::Error, Option<Self>)> {
+        let folder = self.folder;
+        match self.file.persist_noclobber(path) {
+            Ok(_) => sync(&folder).map_err(|error| (error, None)),
+            Err(refused) => Err((refused.error, Some(Self { file: refused.file, folder }))),
+        }
     }
 }
 
@@ -66,18 +94,14 @@ fn sync(folder: &Path) -> io::Result<()> {
     File::open(folder).and_then(|f| f.sync_all()).or(Ok(()))
 }
 
-fn folder_of(path: &Path) -> &Path {
+/// The folder in which a file is to lie.
+pub fn folder_of(path: &Path) -> &Path {
     path.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(Path::new("."))
 }
 
 /// Saves a file; what had its name is replaced.
 pub fn save(path: &Path, bytes: &[u8]) -> io::Result<()> {
     Arriving::in_folder(folder_of(path), bytes, Access::Usual)?.replacing(path)
-}
-
-/// [`save`] where no file may be replaced: an error when the name is taken.
-pub fn save_new(path: &Path, bytes: &[u8]) -> io::Result<()> {
-    Arriving::in_folder(folder_of(path), bytes, Access::Usual)?.new_at(path)
 }
 
 #[cfg(test)]
@@ -103,7 +127,11 @@ mod tests {
             }
         });
         assert_eq!(std::fs::read_dir(folder.path()).unwrap().count(), 1);
-        assert!(save_new(&path, b"new").is_err());
+        let new = Arriving::in_folder(folder.path(), b"new", Access::Usual).unwrap();
+        let Err((_, Some(unplaced))) = new.try_new_at(&path) else { panic!("the name is taken") };
+        unplaced.new_at(&folder.path().join("b.bin")).unwrap();
+        assert_eq!(std::fs::read(folder.path().join("b.bin")).unwrap(), b"new");
+        std::fs::remove_file(folder.path().join("b.bin")).unwrap();
         assert_eq!(std::fs::read(&path).unwrap().len(), 50_000, "what was there stays");
     }
 

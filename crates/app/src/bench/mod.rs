@@ -7,6 +7,7 @@ mod lens;
 mod scene;
 mod tone;
 
+use std::io::Cursor;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::time::Duration;
@@ -29,7 +30,7 @@ use amber_core::stations::print::{PrintSettings, PrintStage, Viewing};
 use amber_core::stations::scene::{SceneSettings, SceneStage};
 use amber_core::{Catalogue, Development, Region, Source, Stock};
 use amber_files::{Limits, Metadata, plain, write};
-use amber_lab::{Destination, develop_to_bytes, render_pool};
+use amber_lab::{Destination, Order, develop_into, render_pool};
 use boolean_model::BooleanModel;
 use cpu_time::ThreadTime;
 use figures::{Figures, Spent, timed};
@@ -128,8 +129,9 @@ fn file_to_file(file: &[u8], stock: &Stock, pool: &Arc<rayon::ThreadPool>) -> Re
             measuring = Some(measuring.map_or(facts, |best: Spent| best.min(facts)));
             let (made, rest) = timed(|| {
                 let renderer = Renderer::new(pool.clone(), 0);
-                let region = scaled.source.region();
-                develop_to_bytes(&renderer, &scaled, stock, &development, region, &destination, Watch::NONE)
+                let order = Order { scaled: &scaled, stock, development: &development, region: scaled.source.region() };
+                let mut out = Cursor::new(Vec::new());
+                develop_into(&mut out, &renderer, &order, &destination, Watch::NONE)
             });
             made.map_err(|e| sentence::of(&e))?;
             let whole = open + facts + rest;

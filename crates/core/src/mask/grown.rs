@@ -72,9 +72,10 @@ pub(super) fn guide(source: &Source, region: Region) -> Vec<f32> {
     let encoded = crate::picture::source::encoded_of_code();
     let mut out = Vec::with_capacity(region.pixels());
     for y in region.y..region.bottom() {
-        let row = source.row(y, region.x, region.width).chunks_exact(3);
+        let row = source.row(y, region.x, region.width);
         out.extend(
-            row.map(|c| 0.25 * encoded[c[0] as usize] + 0.6 * encoded[c[1] as usize] + 0.15 * encoded[c[2] as usize]),
+            row.chunks_exact(3)
+                .map(|c| 0.25 * encoded[c[0] as usize] + 0.6 * encoded[c[1] as usize] + 0.15 * encoded[c[2] as usize]),
         );
     }
     out

@@ -5,6 +5,8 @@
 //! rest of it, the two of them apart: how much of the pixel is bright, and the colours of both. `share * bright + (1 -
 //! share) * rest` is the pixel itself.
 
+use std::ops::Deref;
+
 use rayon::prelude::*;
 
 use super::Source;
@@ -74,13 +76,13 @@ pub(super) fn of_reduced(full: &Source, small: &Source, columns: &Coverage, rows
 }
 
 /// The lowest and the highest codes in every column of some rows.
-fn extremes<'a>(rows: impl Iterator<Item = &'a [u16]>) -> [Vec<u16>; 2] {
+fn extremes(rows: impl Iterator<Item = impl Deref<Target = [u16]>>) -> [Vec<u16>; 2] {
     let mut rows = rows.peekable();
     let first = rows.peek().map_or(Vec::new(), |row| row.to_vec());
     let [mut lows, mut highs] = [first.clone(), first];
     for row in rows {
-        lows.iter_mut().zip(row).for_each(|(low, code)| *low = (*low).min(*code));
-        highs.iter_mut().zip(row).for_each(|(high, code)| *high = (*high).max(*code));
+        lows.iter_mut().zip(row.iter()).for_each(|(low, code)| *low = (*low).min(*code));
+        highs.iter_mut().zip(row.iter()).for_each(|(high, code)| *high = (*high).max(*code));
     }
     [lows, highs]
 }
@@ -99,8 +101,7 @@ fn samples_of(full: &Source, index: usize, weight: f32, linear: &[f32], samples:
             Sample { light: light(p.rest), weight: weight * (1.0 - p.share) },
         ]),
         None => {
-            let at = &full.pixels()[3 * index..3 * index + 3];
-            samples.push(Sample { light: light([at[0], at[1], at[2]]), weight });
+            samples.push(Sample { light: light(full.pixel(index)), weight });
         }
     }
 }

@@ -80,8 +80,9 @@ impl Source {
             let mut line = vec![0.0f32; 3 * self.width() as usize];
             for (part, sums) in line.chunks_mut(PART).enumerate() {
                 for (k, share) in row_shares.iter().enumerate() {
-                    let codes = &self.row((first_row + k) as u32, 0, self.width())[part * PART..];
-                    for (sum, code) in sums.iter_mut().zip(codes) {
+                    let (left, count) = ((part * PART / 3) as u32, (sums.len() / 3) as u32);
+                    let codes = self.row((first_row + k) as u32, left, count);
+                    for (sum, code) in sums.iter_mut().zip(codes.iter()) {
                         *sum += share * linear[*code as usize];
                     }
                 }

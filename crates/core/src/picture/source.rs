@@ -1,5 +1,6 @@
 //! The decoded source: what came out of the file, before any process.
 
+use std::borrow::Cow;
 use std::sync::{Arc, LazyLock};
 
 use multiversion::multiversion;
@@ -11,24 +12,47 @@ use crate::numeric::log_exp::whole_part;
 
 /// A picture as 16-bit codes of *extended* sRGB: primaries and curve of sRGB, continued to values below 0 and above 1.
 ///
-/// Every colour of BT.2020 has a code (encoded -0.8 to 1.3), every 8-bit sRGB value is met exactly, and a quarter of
-/// the memory of floats suffices. Pixels are interleaved R, G, B; orientation is already applied.
+/// Every colour of BT.2020 has a code (encoded -0.8 to 1.3), every 8-bit sRGB value is met exactly, and half the memory
+/// of floats suffices. A picture that came in 8 bits of sRGB is held so, and gives its codes when it is read. Pixels
+/// are interleaved R, G, B; orientation is already applied.
 #[derive(Debug, Clone)]
 pub struct Source {
     width: u32,
     height: u32,
-    pixels: Vec<u16>,
+    pixels: Samples,
     /// Of a reduced picture: what of it is bright and small, by pixel.
     peaks: Arc<[Peak]>,
 }
 
+/// What is held of each channel of each pixel.
+#[derive(Debug, Clone)]
+enum Samples {
+    Codes(Vec<u16>),
+    Srgb8(Vec<u8>),
+}
+
 /// Codes per unit of encoded value: 122 for each 8-bit step.
-const CODES_PER_UNIT: f64 = 122.0 * 255.0;
+const CODES_PER_UNIT: f64 = STEP_OF_8_BIT as f64 * 255.0;
 /// Code of black.
 const CODE_OF_BLACK: f64 = 0.8 * CODES_PER_UNIT;
 
 /// Number of codes.
 pub const CODES: usize = 1 << 16;
+
+/// Codes between two values of an 8-bit picture.
+const STEP_OF_8_BIT: u16 = 122;
+
+/// Code of an 8-bit sRGB value.
+#[inline(always)]
+pub fn code_of_8_bit(value: u8) -> u16 {
+    CODE_OF_BLACK as u16 + STEP_OF_8_BIT * u16::from(value)
+}
+
+/// Codes of 8-bit sRGB values.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn codes_of_8_bit(values: &[u8]) -> Vec<u16> {
+    values.iter().map(|v| code_of_8_bit(*v)).collect()
+}
 
 static LINEAR_OF_CODE: LazyLock<Box<[f32; CODES]>> = LazyLock::new(|| {
     let linear = |code: u16| {
@@ -115,9 +139,16 @@ impl Source {
         (wanted > 0 && pixels.len() == wanted).then(|| Self::from_parts(width, height, pixels))
     }
 
+    /// [`Source::new`] of a picture in 8 bits of sRGB, which is held as it is.
+    pub fn of_8_bit(width: u32, height: u32, values: Vec<u8>) -> Option<Self> {
+        let wanted = 3 * width as usize * height as usize;
+        let of = |values| Self { width, height, pixels: Samples::Srgb8(values), peaks: Arc::from([]) };
+        (wanted > 0 && values.len() == wanted).then(|| of(values))
+    }
+
     pub(super) fn from_parts(width: u32, height: u32, pixels: Vec<u16>) -> Self {
         debug_assert_eq!(pixels.len(), 3 * width as usize * height as usize);
-        Self { width, height, pixels, peaks: Arc::from([]) }
+        Self { width, height, pixels: Samples::Codes(pixels), peaks: Arc::from([]) }
     }
 
     /// The same picture with what is bright and small in its pixels, in rising order.
@@ -175,12 +206,12 @@ impl Source {
 
     /// The same picture with every peak shown as its bright part alone, or as the rest of its pixel alone.
     pub fn of_peaks(&self, bright: bool) -> Self {
-        let mut out = self.clone();
+        let mut codes = self.pixels().into_owned();
         for p in self.peaks.iter() {
             let at = 3 * p.index as usize;
-            out.pixels[at..at + 3].copy_from_slice(if bright { &p.bright } else { &p.rest });
+            codes[at..at + 3].copy_from_slice(if bright { &p.bright } else { &p.rest });
         }
-        out
+        Self { width: self.width, height: self.height, pixels: Samples::Codes(codes), peaks: self.peaks.clone() }
     }
 
     /// A picture of one colour per pixel, given as linear sRGB.
@@ -214,20 +245,40 @@ impl Source {
         self.width.max(self.height)
     }
 
-    /// Codes of extended sRGB, interleaved, row by row.
-    pub fn pixels(&self) -> &[u16] {
-        &self.pixels
+    fn codes(&self, part: std::ops::Range<usize>) -> Cow<'_, [u16]> {
+        match &self.pixels {
+            Samples::Codes(codes) => Cow::Borrowed(&codes[part]),
+            Samples::Srgb8(values) => Cow::Owned(codes_of_8_bit(&values[part])),
+        }
     }
 
-    /// The interleaved values of one row between two columns.
-    pub fn row(&self, y: u32, x: u32, width: u32) -> &[u16] {
+    /// Codes of extended sRGB, interleaved, row by row.
+    pub fn pixels(&self) -> Cow<'_, [u16]> {
+        self.codes(0..3 * self.region().pixels())
+    }
+
+    /// The codes of a pixel, counted row by row.
+    #[inline]
+    pub fn pixel(&self, index: usize) -> [u16; 3] {
+        match &self.pixels {
+            Samples::Codes(codes) => [codes[3 * index], codes[3 * index + 1], codes[3 * index + 2]],
+            Samples::Srgb8(values) => [0, 1, 2].map(|k| code_of_8_bit(values[3 * index + k])),
+        }
+    }
+
+    /// The interleaved codes of one row between two columns.
+    pub fn row(&self, y: u32, x: u32, width: u32) -> Cow<'_, [u16]> {
         let start = 3 * (y as usize * self.width as usize + x as usize);
-        &self.pixels[start..start + 3 * width as usize]
+        self.codes(start..start + 3 * width as usize)
     }
 
     /// Bytes of its pixels and peaks.
     pub fn bytes(&self) -> usize {
-        self.pixels.len() * size_of::<u16>() + self.peaks.len() * size_of::<Peak>()
+        let pixels = match &self.pixels {
+            Samples::Codes(codes) => codes.len() * size_of::<u16>(),
+            Samples::Srgb8(values) => values.len(),
+        };
+        pixels + self.peaks.len() * size_of::<Peak>()
     }
 }
 
@@ -239,13 +290,31 @@ impl Source {
             (encoded.clamp(0.0, 1.0) * 255.0).round() as u8
         };
         let rows = (region.y..region.bottom()).map(|y| self.row(y, region.x, region.width));
-        rows.flat_map(|row| row.iter().map(eight)).collect()
+        rows.flat_map(|row| row.iter().map(eight).collect::<Vec<u8>>()).collect()
     }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    /// Held in 8 bits it is the same picture, in all that is read of it and made of it.
+    #[test]
+    fn a_picture_in_8_bits_is_the_same_picture() {
+        let (width, height) = (96u32, 64u32);
+        let lamp = |i: u32| (i / 3 % width).is_multiple_of(31) && (i / 3 / width).is_multiple_of(29);
+        let values: Vec<u8> = (0..3 * width * height).map(|i| if lamp(i) { 255 } else { (i * 7 % 90) as u8 }).collect();
+        let codes = values.iter().map(|v| code_of_encoded(f64::from(*v) / 255.0)).collect();
+        let wide = Source::new(width, height, codes).unwrap();
+        let eight = Source::of_8_bit(width, height, values).unwrap();
+        assert!(eight.bytes() * 2 == wide.bytes() && eight.pixels() == wide.pixels());
+        assert!(eight.row(13, 5, 40) == wide.row(13, 5, 40) && eight.pixel(700) == wide.pixel(700));
+        let (small, of_wide) = (eight.reduced(24, 16), wide.reduced(24, 16));
+        assert!(small.pixels() == of_wide.pixels() && small.peaks() == of_wide.peaks() && !small.peaks().is_empty());
+        let part = Region::new(10, 20, 50, 30);
+        assert_eq!(eight.display_8_bit(part), wide.display_8_bit(part));
+        assert!(Source::of_8_bit(4, 4, vec![0; 47]).is_none());
+    }
 
     #[test]
     fn small_rectangles_hold_all_peaks_of_a_strip() {

@@ -94,15 +94,15 @@ impl Halation {
         // lamps are few: where nothing is bright enough, nothing is looked up
         let rows = || (region.y..region.bottom()).map(|y| source.row(y, region.x, region.width));
         let is_lit = |codes: &[u16]| self.lamp[code_range(codes)[1] as usize] > 0.0;
-        if self.boost == 0.0 || !rows().any(is_lit) {
+        if self.boost == 0.0 || !rows().any(|row| is_lit(&row)) {
             return None;
         }
         let mut out = vec![1.0; region.pixels()];
-        let runs = rows().flat_map(|row| row.chunks(3 * RUN));
-        let gains = out.chunks_mut(region.width as usize).flat_map(|row| row.chunks_mut(RUN));
-        for (gains, codes) in gains.zip(runs).filter(|(_, codes)| is_lit(codes)) {
-            for (gain, p) in gains.iter_mut().zip(codes.chunks_exact(3)) {
-                *gain = 1.0 + self.boost * self.lamp[p[0].max(p[1]).max(p[2]) as usize];
+        for (gains, row) in out.chunks_mut(region.width as usize).zip(rows()) {
+            for (gains, codes) in gains.chunks_mut(RUN).zip(row.chunks(3 * RUN)).filter(|(_, codes)| is_lit(codes)) {
+                for (gain, p) in gains.iter_mut().zip(codes.chunks_exact(3)) {
+                    *gain = 1.0 + self.boost * self.lamp[p[0].max(p[1]).max(p[2]) as usize];
+                }
             }
         }
         Some(out)

@@ -93,7 +93,7 @@ fn strip(source: &Source, top: u32, out: &mut [u16], shrinks: [Option<&Shrink>; 
     let mut row_of_axes = [vec![0.0f32; width], vec![0.0f32; width], vec![0.0f32; width]];
     for row in windows[0].rows_wanted() {
         let y = windows::mirrored(i64::from(top) + row, source.height());
-        axes::of_codes(source.row(y, 0, source.width()), row_of_axes.each_mut().map(Vec::as_mut_slice));
+        axes::of_codes(&source.row(y, 0, source.width()), row_of_axes.each_mut().map(Vec::as_mut_slice));
         for (plane, axis) in windows.iter_mut().zip(&row_of_axes) {
             plane.put(row, axis);
         }
