@@ -159,7 +159,8 @@ fn assert_alike(stock: &Stock, development: &Development) {
     let shrunk = Source::from_linear_srgb(611, 430, |x, y| [0, 1, 2].map(|k| linear(x, y, k))).reduced(153, 108);
     let preview = labs(&renderer.display_16_bit(&off(&small), Watch::NONE).unwrap());
     let light = amber_core::picture::source::linear_of_code();
-    let export = shrunk.pixels().chunks_exact(3).map(|p| {
+    let codes = shrunk.pixels();
+    let export = codes.chunks_exact(3).map(|p| {
         let rgb = [0, 1, 2].map(|k| light[p[k] as usize] as f64);
         lab::from_linear_srgb(rgb)
     });

@@ -219,8 +219,9 @@ fn small_picture() -> (Source, impl Fn(&Source, Region) -> Picture<SceneLight> +
     });
     let linear = amber_core::picture::source::linear_of_code();
     let light = move |source: &Source, region: Region| {
-        let rows = (region.y..region.bottom()).flat_map(|y| source.row(y, region.x, region.width).chunks_exact(3));
-        let plane: Vec<f32> = rows.map(|codes| linear[codes[0] as usize]).collect();
+        let place = |i: usize| (region.x + i as u32 % region.width, region.y + i as u32 / region.width);
+        let code = |(x, y): (u32, u32)| source.pixel((y * source.width() + x) as usize)[0];
+        let plane: Vec<f32> = (0..region.pixels()).map(|i| linear[code(place(i)) as usize]).collect();
         Picture::from_planes(region, vec![plane; 3])
     };
     (source, light)
