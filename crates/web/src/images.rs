@@ -76,7 +76,11 @@ pub async fn view(
                 other => return Err(WebError::Unusable(format!("there is no view '{other}'"))),
             },
         };
-        Ok(lab.view_of(&frame, &request)?)
+        let picture = lab.view_of(&frame, &request)?;
+        if request.pass == Pass::Settled {
+            lab.read_ahead(&frame, &request.development);
+        }
+        Ok(picture)
     })
     .await?;
     let (r, full) = (picture.region, picture.framed);

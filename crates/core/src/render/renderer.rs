@@ -22,8 +22,6 @@ use crate::stations::print::screen::{self, Coverage};
 
 /// Side of a tile in pixels.
 const TILE: u32 = 256;
-/// Tiles of an export for each thread between which others have their turn.
-const BATCH: usize = 2;
 /// What a renderer keeps beside tiles where it is not said.
 const KEPT: usize = 640 << 20;
 
@@ -241,19 +239,9 @@ impl Renderer {
         Plan::new(request, until, &prepare)
     }
 
-    /// Works on tiles on the render pool. Those of an export go in small batches, so that a view that comes in
-    /// meanwhile is next.
-    fn over(
-        &self,
-        cells: &[Region],
-        keep: bool,
-        work: impl Fn(Region) -> Result<(), CoreError> + Sync,
-    ) -> Result<(), CoreError> {
-        let batch = if keep { cells.len() } else { BATCH * self.pool.current_num_threads() };
-        for cells in cells.chunks(batch.max(1)) {
-            self.pool.install(|| cells.par_iter().try_for_each(|cell| work(*cell)))?;
-        }
-        Ok(())
+    /// Works on tiles on the render pool.
+    fn over(&self, cells: &[Region], work: impl Fn(Region) -> Result<(), CoreError> + Sync) -> Result<(), CoreError> {
+        self.pool.install(|| cells.par_iter().try_for_each(|cell| work(*cell)))
     }
 
     fn for_each_tile(
@@ -267,7 +255,7 @@ impl Renderer {
         let plan = self.planned(request, until, watch)?;
         let cells = region.cells(TILE, &request.scaled.source.region());
         let done = AtomicUsize::new(0);
-        self.over(&cells, request.keep_tiles, |cell| {
+        self.over(&cells, |cell| {
             watch.check()?;
             // a kept tile is made whole, so that the next region finds it; otherwise only what is asked for
             let cell = if request.keep_tiles { cell } else { part_of(cell, region) };
@@ -293,7 +281,7 @@ impl Renderer {
         for row in cells.chunk_by(|a, b| a.y == b.y) {
             let band = part_of(Region { x: region.x, width: region.width, ..row[0] }, region);
             let out = Mutex::new(vec![T::default(); 3 * band.pixels()]);
-            self.over(row, false, |cell| {
+            self.over(row, |cell| {
                 watch.check()?;
                 let tile = self.display_tile(&plan, request, part_of(cell, region))?;
                 let part = tile.region;
