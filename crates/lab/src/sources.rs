@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 use std::path::PathBuf;
-use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::atomic::{AtomicBool, AtomicI64, Ordering};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use amber_core::cache::Cache;
@@ -54,12 +54,14 @@ impl Lab {
 }
 
 impl Lab {
-    /// Reads a frame's original behind everything else and prepares it as it is developed, so that both are there when
-    /// somebody looks close. One at a time, and none so large that it would push others out.
+    /// Reads the original of a frame that has come on the screen and prepares it as it is developed, behind everything
+    /// else, so that both are there when somebody looks close. One at a time, and none so large that it would push
+    /// others out.
     pub fn read_ahead(self: &Arc<Self>, frame: &Frame, development: &Development) {
         let summary = &frame.summary;
         let large = u64::from(summary.width) * u64::from(summary.height) > LARGE_PIXELS;
-        if large || !self.sources.is_missing(&summary.content) || self.sources.ahead.swap(true, Ordering::SeqCst) {
+        let seen_before = self.sources.last_seen.swap(summary.id, Ordering::SeqCst) == summary.id;
+        if large || seen_before || self.sources.ahead.swap(true, Ordering::SeqCst) {
             return;
         }
         let (lab, frame, development) = (self.clone(), frame.clone(), development.clone());
@@ -129,6 +131,8 @@ pub struct Sources {
     large: Mutex<()>,
     /// Whether one is being read ahead.
     ahead: AtomicBool,
+    /// The frame that was last on the screen; 0 before the first.
+    last_seen: AtomicI64,
 }
 
 type Name = [u8; 16];
@@ -147,7 +151,15 @@ fn held<T>(lock: &Mutex<T>) -> MutexGuard<'_, T> {
 impl Sources {
     pub fn new(limits: Limits, budget: usize, levels: PathBuf) -> Self {
         let (kept, levels) = (Cache::with_one_larger(budget), Levels::new(levels));
-        Self { limits, kept, levels, decoding: Mutex::default(), large: Mutex::default(), ahead: AtomicBool::default() }
+        Self {
+            limits,
+            kept,
+            levels,
+            decoding: Mutex::default(),
+            large: Mutex::default(),
+            ahead: AtomicBool::default(),
+            last_seen: AtomicI64::default(),
+        }
     }
 
     /// Opens a file and does something with it; large ones one at a time.
@@ -282,7 +294,7 @@ impl Sources {
         self.kept(name, || Ok(hands.work(|| scaled.framed(framing))))
     }
 
-    /// Whether a full original would be decoded when it is asked for.
+    #[cfg(test)]
     fn is_missing(&self, content: &str) -> bool {
         self.kept.get(&(short(content), 0)).is_none()
     }
@@ -322,7 +334,8 @@ mod tests {
         }
         assert!(!lab.sources.is_missing(&frame.summary.content));
         // a file that is gone is nobody's trouble before it is asked for
-        let lost = Frame { summary: FrameSummary { content: "00".into(), ..frame.summary.clone() }, ..frame.clone() };
+        let lost = FrameSummary { id: frame.summary.id + 1, content: "00".into(), ..frame.summary.clone() };
+        let lost = Frame { summary: lost, ..frame.clone() };
         lab.read_ahead(&lost, &frame.summary.development);
         while lab.sources.ahead.load(Ordering::SeqCst) {
             std::thread::sleep(Duration::from_millis(5));
