@@ -263,8 +263,8 @@ def one_to_one(hand, tell):
     opened_at(hand, 2, "1")
     tell("1:1, first", hand.until_settled(lambda: press(hand.driver, "z")), "-")
     hand.until_settled(lambda: press(hand.driver, "z"))
-    application_values = [hand.until_settled(lambda: press(hand.driver, "z")) for _ in range(3)][::2]
-    tell("1:1, settled again", min(application_values), 0.35)
+    again = [hand.until_settled(lambda: press(hand.driver, "z")) for _ in range(3)]
+    tell("1:1, settled again", min(again[::2]), 0.35)
 
     def pan(dx):
         mouse = lambda kind, x: hand.driver.execute_cdp_cmd(

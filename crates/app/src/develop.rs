@@ -11,7 +11,7 @@ use amber_core::picture::reduce::size_for_long_edge;
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::{Catalogue, Development, Picture, Region, Stock};
 use amber_files::{FileError, Limits, write};
-use amber_lab::{Destination, LabError, Order, develop_into, render_pool};
+use amber_lab::{Destination, LabError, develop_into, render_pool};
 
 use crate::arguments::Develop;
 use crate::sentence;
@@ -71,10 +71,9 @@ pub fn run(arguments: &Develop) -> Result<(), Sentence> {
         keep_tiles: false,
     };
     let metadata = &opened.metadata;
-    let order = Order { scaled: &scaled, stock: &stock, development: &development, region };
     let develop = |destination: &Destination| {
         let file =
-            write::arriving(&arguments.output, |out| develop_into(out, &renderer, &order, destination, Watch::NONE));
+            write::arriving(&arguments.output, |out| develop_into(out, &renderer, &request, destination, Watch::NONE));
         let file = file.map_err(|e: LabError| sentence(e))?;
         file.replacing(&arguments.output).map_err(|e| format!("{}: {e}", arguments.output.display()))
     };

@@ -8,10 +8,10 @@ use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::sync::mpsc::sync_channel;
 use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
 
+use amber_core::CoreError;
 use amber_core::picture::reduce::{Level, size_for_long_edge};
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{GrainShown, RenderRequest, Renderer, Watch};
 use amber_core::text::is_plain;
-use amber_core::{CoreError, Development, Region, Stock};
 use amber_files::write::Arriving;
 use amber_files::{FileError, Metadata, rows, write};
 use amber_library::{Frame, LibraryError};
@@ -187,33 +187,22 @@ pub enum Destination<'a> {
     Tiff16 { metadata: &'a Metadata },
 }
 
-/// What is developed: a rectangle of a picture, on a stock.
-#[derive(Clone, Copy)]
-pub struct Order<'a> {
-    pub scaled: &'a Scaled,
-    pub stock: &'a Stock,
-    pub development: &'a Development,
-    pub region: Region,
-}
-
-/// Renders without keeping tiles and encodes on the way out: what export and command line share.
+/// Renders and encodes on the way out: what export and command line share.
 pub fn develop_into(
     out: &mut (impl Write + Seek + Send),
     renderer: &Renderer,
-    order: &Order,
+    request: &RenderRequest,
     destination: &Destination,
     watch: Watch,
 ) -> Result<(), LabError> {
-    let Order { scaled, stock, development, region } = *order;
-    let request = RenderRequest { scaled, stock, development, region, grain: GrainShown::Full, keep_tiles: false };
-    let size = [region.width, region.height];
+    let size = [request.region.width, request.region.height];
     match destination {
         Destination::Jpeg { quality, metadata } => beside(
-            |take| renderer.display_8_bit_bands(&request, watch, take),
+            |take| renderer.display_8_bit_bands(request, watch, take),
             |bands| rows::jpeg(bands, size, *quality, Some(metadata), out),
         ),
         Destination::Tiff16 { metadata } => beside(
-            |take| renderer.display_16_bit_bands(&request, watch, take),
+            |take| renderer.display_16_bit_bands(request, watch, take),
             |bands| rows::tiff_16_bit(bands, size, metadata, out),
         ),
     }
@@ -338,9 +327,10 @@ impl Lab {
             },
         };
         let region = scaled.source.region();
-        let order = Order { scaled: &scaled, stock: &frame.stock, development, region };
+        let (stock, grain) = (&frame.stock, GrainShown::Full);
+        let request = RenderRequest { scaled: &scaled, stock, development, region, grain, keep_tiles: false };
         let file =
-            write::arriving(&job.path(), |out| develop_into(out, &self.background, &order, &destination, watch))?;
+            write::arriving(&job.path(), |out| develop_into(out, &self.background, &request, &destination, watch))?;
         let bytes =
             file.bytes().map_err(|source| FileError::Write { path: job.path().display().to_string(), source })?;
         self.keep_file(job, settings, file)?;

@@ -59,10 +59,12 @@ impl Hands<'_> {
     }
 }
 
-#[cfg(all(test, target_os = "linux"))]
+#[cfg(test)]
 mod tests {
+    #[cfg(target_os = "linux")]
     use super::*;
 
+    #[cfg(target_os = "linux")]
     /// The nineteenth field of a thread's state is its priority as the system counts it.
     fn nice_of_this_thread() -> i32 {
         let state = std::fs::read_to_string("/proc/thread-self/stat").unwrap();
@@ -70,6 +72,7 @@ mod tests {
     }
 
     #[test]
+    #[cfg(target_os = "linux")]
     fn exports_stand_back_and_views_do_not() {
         let own = nice_of_this_thread();
         assert_eq!(render_pool(Some(1)).unwrap().install(nice_of_this_thread), own);

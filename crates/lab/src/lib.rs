@@ -3,6 +3,7 @@
 //! Web and command line both call this. Renders run on a thread pool of the lab's own; a newer request for a view
 //! abandons the older one.
 
+mod ahead;
 mod changing;
 mod error;
 mod export;
@@ -31,7 +32,7 @@ use sources::Sources;
 
 pub use changing::{Stepped, Tuned};
 pub use error::LabError;
-pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, Order, develop_into, safe_name};
+pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, develop_into, safe_name};
 pub use hands::render_pool;
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use plane::{HueShare, ReadingPlane};
@@ -52,6 +53,7 @@ pub struct Lab {
     /// Works for exports, behind the other.
     background: Renderer,
     sources: Sources,
+    ahead: ahead::Ahead,
     views: live::Views,
     exports: export::Exports,
     next_export: AtomicU64,
@@ -72,6 +74,7 @@ impl Lab {
             background: renderer.on(background_pool(threads)?),
             renderer,
             sources: Sources::new(limits, for_sources, library.cache().join("levels")),
+            ahead: ahead::Ahead::default(),
             views: live::Views::default(),
             exports: export::Exports::default(),
             next_export: AtomicU64::new(1),

@@ -2,23 +2,22 @@
 
 use std::collections::HashMap;
 use std::path::PathBuf;
-use std::sync::atomic::{AtomicBool, AtomicI64, Ordering};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use amber_core::cache::Cache;
 use amber_core::picture::framing::FramingSettings;
 use amber_core::picture::reduce::Level;
-use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
+use amber_core::render::Scaled;
 use amber_core::stations::lens::LensSettings;
 use amber_core::stations::scene::SceneSettings;
 use amber_core::stations::scene::noise::NoiseSettings;
-use amber_core::{Development, Region, Stock};
+use amber_core::{Development, Stock};
 use amber_files::{Limits, Metadata, Opened};
-use amber_library::{Frame, FrameSummary, Library};
+use amber_library::{FrameSummary, Library};
 
 use crate::Lab;
 use crate::error::LabError;
-use crate::hands::{Hands, stand_back};
+use crate::hands::Hands;
 use crate::levels::Levels;
 
 impl Lab {
@@ -53,54 +52,6 @@ impl Lab {
     }
 }
 
-impl Lab {
-    /// Reads the original of a frame that has come on the screen and prepares it as it is developed, behind everything
-    /// else, so that both are there when somebody looks close. One at a time, and none so large that it would push
-    /// others out.
-    pub fn read_ahead(self: &Arc<Self>, frame: &Frame, development: &Development) {
-        let summary = &frame.summary;
-        let large = u64::from(summary.width) * u64::from(summary.height) > LARGE_PIXELS;
-        let seen_before = self.sources.last_seen.swap(summary.id, Ordering::SeqCst) == summary.id;
-        if large || seen_before || self.sources.ahead.swap(true, Ordering::SeqCst) {
-            return;
-        }
-        let (lab, frame, development) = (self.clone(), frame.clone(), development.clone());
-        let read = move || {
-            let _busy = Busy(&lab.sources.ahead);
-            stand_back();
-            if let Err(error) = lab.prepare_full(&frame, &development) {
-                tracing::debug!("not read ahead: {error}");
-            }
-        };
-        if std::thread::Builder::new().name("ahead".into()).spawn(read).is_err() {
-            self.sources.ahead.store(false, Ordering::SeqCst);
-        }
-    }
-}
-
-impl Lab {
-    /// All that a look at full size needs beside its own pixels.
-    fn prepare_full(&self, frame: &Frame, development: &Development) -> Result<(), LabError> {
-        let stock = &frame.stock;
-        let hands = Hands { pool: self.background.pool(), over: &|| false };
-        self.sources.full(&self.library, &frame.summary.content, hands)?;
-        let scaled = self.source_of(&frame.summary, Level::FULL, development, stock, Care::Settled, hands)?;
-        let (region, grain) = (Region::new(0, 0, 1, 1), GrainShown::Full);
-        let request = RenderRequest { scaled: &scaled, stock, development, region, grain, keep_tiles: false };
-        self.background.display_8_bit(&request, Watch::NONE)?;
-        Ok(())
-    }
-}
-
-/// Sets a flag back when it goes, whatever ends the work.
-struct Busy<'a>(&'a AtomicBool);
-
-impl Drop for Busy<'_> {
-    fn drop(&mut self) {
-        self.0.store(false, Ordering::SeqCst);
-    }
-}
-
 /// An original at one scale.
 pub(crate) struct Kept {
     scaled: Scaled,
@@ -117,7 +68,7 @@ pub enum Care {
 }
 
 /// A picture from this many pixels on is opened alone, and what is kept makes room for it first.
-const LARGE_PIXELS: u64 = 40_000_000;
+pub(crate) const LARGE_PIXELS: u64 = 40_000_000;
 
 /// Decoded originals, kept while there is room.
 ///
@@ -129,10 +80,6 @@ pub struct Sources {
     /// Originals that are being decoded: who asks for the same one waits for the first.
     decoding: Mutex<HashMap<Name, Arc<Mutex<()>>>>,
     large: Mutex<()>,
-    /// Whether one is being read ahead.
-    ahead: AtomicBool,
-    /// The frame that was last on the screen; 0 before the first.
-    last_seen: AtomicI64,
 }
 
 type Name = [u8; 16];
@@ -151,15 +98,7 @@ fn held<T>(lock: &Mutex<T>) -> MutexGuard<'_, T> {
 impl Sources {
     pub fn new(limits: Limits, budget: usize, levels: PathBuf) -> Self {
         let (kept, levels) = (Cache::with_one_larger(budget), Levels::new(levels));
-        Self {
-            limits,
-            kept,
-            levels,
-            decoding: Mutex::default(),
-            large: Mutex::default(),
-            ahead: AtomicBool::default(),
-            last_seen: AtomicI64::default(),
-        }
+        Self { limits, kept, levels, decoding: Mutex::default(), large: Mutex::default() }
     }
 
     /// Opens a file and does something with it; large ones one at a time.
@@ -295,51 +234,12 @@ impl Sources {
     }
 
     #[cfg(test)]
-    fn is_missing(&self, content: &str) -> bool {
+    pub(crate) fn is_missing(&self, content: &str) -> bool {
         self.kept.get(&(short(content), 0)).is_none()
     }
 
     /// The EXIF of a frame's original.
     pub(crate) fn metadata(&self, library: &Library, frame: &FrameSummary, hands: Hands) -> Result<Metadata, LabError> {
         Ok(self.full(library, &frame.content, hands)?.metadata.clone())
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use std::time::{Duration, Instant};
-
-    use amber_core::Catalogue;
-    use amber_files::write;
-
-    use super::*;
-
-    #[test]
-    fn an_original_is_read_before_it_is_looked_at_closely() {
-        let place = tempfile::tempdir().unwrap();
-        let open = || Arc::new(Lab::new(Library::open(place.path()).unwrap(), Limits::default(), Some(2)).unwrap());
-        let first = open();
-        let roll = first.library.add_roll("Roll", 0).unwrap();
-        let picture = write::png(&[90; 3 * 300 * 200], 300, 200).unwrap();
-        let id = first.import_on(roll, "a.png", &picture, &Catalogue::first()).unwrap();
-        drop(first);
-        let lab = open();
-        let frame = lab.library.frame(id).unwrap();
-        assert!(lab.sources.is_missing(&frame.summary.content));
-        lab.read_ahead(&frame, &frame.summary.development);
-        let began = Instant::now();
-        while lab.sources.ahead.load(Ordering::SeqCst) {
-            assert!(began.elapsed() < Duration::from_secs(60), "it goes on for ever");
-            std::thread::sleep(Duration::from_millis(5));
-        }
-        assert!(!lab.sources.is_missing(&frame.summary.content));
-        // a file that is gone is nobody's trouble before it is asked for
-        let lost = FrameSummary { id: frame.summary.id + 1, content: "00".into(), ..frame.summary.clone() };
-        let lost = Frame { summary: lost, ..frame.clone() };
-        lab.read_ahead(&lost, &frame.summary.development);
-        while lab.sources.ahead.load(Ordering::SeqCst) {
-            std::thread::sleep(Duration::from_millis(5));
-        }
-        assert!(lab.sources.is_missing("00"));
     }
 }

@@ -16,7 +16,7 @@ use amber_core::effect::{Effect, FilmFrame};
 use amber_core::output;
 use amber_core::picture::buffer::LayerDensity;
 use amber_core::picture::{FilmGeometry, Picture};
-use amber_core::render::{Renderer, Scaled, Watch};
+use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::bath::settings::UnevenSettings;
 use amber_core::stations::bath::{BathSettings, UnevenStage};
 use amber_core::stations::film::grain::GrainStage;
@@ -30,7 +30,7 @@ use amber_core::stations::print::{PrintSettings, PrintStage, Viewing};
 use amber_core::stations::scene::{SceneSettings, SceneStage};
 use amber_core::{Catalogue, Development, Region, Source, Stock};
 use amber_files::{Limits, Metadata, plain, write};
-use amber_lab::{Destination, Order, develop_into, render_pool};
+use amber_lab::{Destination, develop_into, render_pool};
 use boolean_model::BooleanModel;
 use cpu_time::ThreadTime;
 use figures::{Figures, Spent, timed};
@@ -129,9 +129,16 @@ fn file_to_file(file: &[u8], stock: &Stock, pool: &Arc<rayon::ThreadPool>) -> Re
             measuring = Some(measuring.map_or(facts, |best: Spent| best.min(facts)));
             let (made, rest) = timed(|| {
                 let renderer = Renderer::new(pool.clone(), 0);
-                let order = Order { scaled: &scaled, stock, development: &development, region: scaled.source.region() };
+                let request = RenderRequest {
+                    scaled: &scaled,
+                    stock,
+                    development: &development,
+                    region: scaled.source.region(),
+                    grain: GrainShown::Full,
+                    keep_tiles: false,
+                };
                 let mut out = Cursor::new(Vec::new());
-                develop_into(&mut out, &renderer, &order, &destination, Watch::NONE)
+                develop_into(&mut out, &renderer, &request, &destination, Watch::NONE)
             });
             made.map_err(|e| sentence::of(&e))?;
             let whole = open + facts + rest;

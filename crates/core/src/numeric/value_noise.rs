@@ -7,9 +7,7 @@ use multiversion::multiversion;
 
 use super::NoiseLayer;
 use super::hashed_noise::RowKey;
-
-/// Pixels of a row that are worked on together.
-const RUN: usize = 64;
+use super::runs::RUN;
 
 /// One field of noise: a seed, a layer and the size of its lattice in um.
 #[derive(Debug, Clone, Copy)]

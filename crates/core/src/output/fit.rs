@@ -5,7 +5,7 @@ use multiversion::multiversion;
 use crate::colour::gamut::Compressor;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
 use crate::numeric::matrix::dot;
-use crate::numeric::runs::{self, Lane, each, in_runs};
+use crate::numeric::runs::{Lane, each, each_pixel, in_runs};
 use crate::picture::Picture;
 use crate::picture::buffer::Reflectance;
 
@@ -42,7 +42,7 @@ impl Fit {
     /// Linear sRGB of a run of the print, each channel between 0 and 1.
     #[inline(always)]
     pub(crate) fn srgb_run(&self, run: &mut [Lane; 3]) {
-        runs::each_pixel(run, |rgb| turn(&self.to_srgb, rgb));
+        each_pixel(run, |rgb| turn(&self.to_srgb, rgb));
         self.gamut.apply_run(run);
         run.iter_mut().for_each(|lane| each(lane, |v| v.max(0.0).min(1.0)));
     }
@@ -59,14 +59,6 @@ impl Fit {
 fn fit(planes: [&mut [f32]; 3], fit: &Fit) {
     in_runs(planes, |_, run| {
         fit.srgb_run(run);
-        runs::each_pixel(run, |rgb| turn(&fit.to_wide, rgb));
+        each_pixel(run, |rgb| turn(&fit.to_wide, rgb));
     });
-}
-
-#[inline(always)]
-pub(crate) fn each_pixel(print: &mut Picture<Reflectance>, change: impl Fn([f32; 3]) -> [f32; 3]) {
-    let Some([red, green, blue]) = print.three_mut() else { return };
-    for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
-        [*r, *g, *b] = change([*r, *g, *b]);
-    }
 }

@@ -11,7 +11,7 @@ use crate::colour::gamut::Compressor;
 use crate::colour::space::WIDE_TO_SRGB;
 use crate::colour::transfer::encode_srgb_f32;
 use crate::numeric::log_exp::whole_part;
-use crate::numeric::runs::{each, each_pixel, in_runs};
+use crate::numeric::runs::{RUN, each, each_pixel, in_runs};
 use crate::picture::Picture;
 use crate::picture::buffer::{Display, Reflectance};
 
@@ -29,13 +29,7 @@ impl Default for Encoder {
 }
 
 impl Encoder {
-    /// Encoded sRGB of a colour, 0 to 1.
-    #[inline(always)]
-    pub fn apply(&self, rgb: [f32; 3]) -> [f32; 3] {
-        white_in_range(self.unbounded(rgb))
-    }
-
-    /// The same where what is brighter than white stays brighter: still to be brought into range.
+    /// Encoded sRGB of a colour; what is brighter than white stays brighter: still to be brought into range.
     #[inline(always)]
     pub fn unbounded(&self, [r, g, b]: [f32; 3]) -> [f32; 3] {
         let [x, y, z] = turn(&self.to_srgb, [r, g, b]);
@@ -105,9 +99,6 @@ fn to_display(planes: [&mut [f32]; 3], encoder: &Encoder) {
         each_pixel(run, white_in_range);
     });
 }
-
-/// Pixels that are quantised, then woven together.
-const RUN: usize = 64;
 
 /// 16-bit code of an encoded value in 0..1.
 #[inline(always)]

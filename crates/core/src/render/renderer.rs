@@ -46,11 +46,11 @@ impl Watch<'_> {
 /// Renders on a thread pool of its own, with bounded caches.
 pub struct Renderer {
     pool: Arc<ThreadPool>,
-    kept: Arc<Kept>,
+    kept: Arc<Store>,
 }
 
 /// What is kept between renders.
-struct Kept {
+struct Store {
     shelf: Shelf,
     masks: MaskCache,
     tiles: Cache<(Key, u32, u32), Picture<LayerDensity>>,
@@ -66,7 +66,7 @@ impl Renderer {
 
     /// With bounds for all that it keeps.
     pub fn within(pool: Arc<ThreadPool>, memory: Memory) -> Self {
-        let kept = Kept {
+        let kept = Store {
             shelf: Shelf::new(memory),
             masks: MaskCache::new(memory.masks),
             tiles: Cache::new(memory.tiles),

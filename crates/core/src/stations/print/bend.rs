@@ -10,10 +10,10 @@ use super::settings::PrintCurves;
 use crate::colour::transfer::{decode_srgb_f32, encode_srgb_f32};
 use crate::effect::{Effect, FilmFrame, Finishing};
 use crate::key::{Key, key};
-use crate::numeric::runs::{self, in_runs};
+use crate::numeric::runs::{each_pixel, in_runs};
 use crate::numeric::{Sampled, ToneCurve};
 use crate::output::Fit;
-use crate::output::fit::{Turn, each_pixel, turn};
+use crate::output::fit::{Turn, turn};
 use crate::picture::buffer::Reflectance;
 use crate::picture::{Picture, Region};
 use crate::stations::tone::wash::Wash;
@@ -124,7 +124,8 @@ fn bent(curves: &[Sampled; 3], rgb: [f32; 3]) -> [f32; 3] {
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn over_curves(print: &mut Picture<Reflectance>, curves: &[Sampled; 3], to_srgb: &Turn, to_wide: &Turn) {
-    each_pixel(print, |rgb| turn(to_wide, bent(curves, turn(to_srgb, rgb))));
+    let Some(planes) = print.three_mut() else { return };
+    in_runs(planes, |_, run| each_pixel(run, |rgb| turn(to_wide, bent(curves, turn(to_srgb, rgb)))));
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
@@ -138,7 +139,7 @@ fn over_colours(print: &mut Picture<Reflectance>, bend: &Bend) {
         if let Some(wash) = &bend.wash {
             wash.apply_run(run);
         }
-        runs::each_pixel(run, |rgb| turn(&bend.fit.to_wide, rgb));
+        each_pixel(run, |rgb| turn(&bend.fit.to_wide, rgb));
     });
 }
 

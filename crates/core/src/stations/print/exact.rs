@@ -11,11 +11,12 @@ use super::scan::Scan;
 use super::screen::ScreenPlate;
 use super::settings::{FinishedSettings, PaperChoice, PrintSettings, View};
 use super::transparency::DyePicture;
-use super::viewing::{Row, each_colour};
+use super::viewing::Row;
 use crate::colour::gamut;
 use crate::controls::Values;
 use crate::error::CoreError;
 use crate::numeric::log_exp::transmittance;
+use crate::numeric::runs::each_pixel;
 use crate::stations::film::FilmResponse;
 use crate::stations::print::colour_print::SKIPPED_SILVER;
 use crate::stations::scene::decoding::Decoding;
@@ -198,7 +199,7 @@ impl Viewing {
         match &self.way {
             Way::Print(print) => print.linear_srgb_row(row),
             Way::Slide(slide) => slide.linear_srgb_row(row),
-            _ => return each_colour(row, |densities| self.unbent(densities)),
+            _ => return each_pixel(row, |densities| self.unbent(densities)),
         }
         let [red, green, blue] = row;
         for (i, ((r, g), b)) in red.iter_mut().zip(green).zip(blue).enumerate() {

@@ -11,13 +11,14 @@ use super::finish::Finish;
 use super::gathered;
 use super::screen::{Coverage, ScreenPlate};
 use super::table::{PrintTable, encode_working};
-use super::viewing::{ROW, Row};
+use super::viewing::Row;
 use crate::colour::space::SRGB_TO_WIDE;
 use crate::colour::transfer::{decode_srgb, decode_srgb_f32, encode_srgb};
 use crate::memory::Memory;
 use crate::numeric::Sampled;
 use crate::numeric::matrix::dot;
 use crate::numeric::quadrature::normal_nodes;
+use crate::numeric::runs::each_pixel;
 use crate::output::{self, Encoder};
 use crate::picture::Picture;
 use crate::picture::buffer::{Display, LayerDensity, Reflectance};
@@ -226,11 +227,7 @@ impl PrintStage {
 /// What the display shows for a row of encoded reflectances.
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn show_row(row: &mut [Row; 3], encoder: &Encoder) {
-    for i in 0..ROW {
-        let linear = [decode_srgb_f32(row[0][i]), decode_srgb_f32(row[1][i]), decode_srgb_f32(row[2][i])];
-        let [r, g, b] = encoder.unbounded(linear);
-        (row[0][i], row[1][i], row[2][i]) = (r, g, b);
-    }
+    each_pixel(row, |[r, g, b]| encoder.unbounded([decode_srgb_f32(r), decode_srgb_f32(g), decode_srgb_f32(b)]));
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]

@@ -6,10 +6,11 @@
 use multiversion::multiversion;
 use rayon::prelude::*;
 
-use super::viewing::{ROW, Row, each_colour};
+use super::viewing::{ROW, Row};
 use crate::colour::space::SRGB_TO_WIDE;
 use crate::colour::transfer::{decode_srgb_f32, encode_srgb_f32};
 use crate::numeric::matrix::dot;
+use crate::numeric::runs::{each, each_pixel};
 
 /// Nodes per axis.
 pub const NODES: usize = 33;
@@ -52,24 +53,19 @@ fn in_rows(nodes: &[[f32; 4]], change: impl Fn(&mut [Row; 3]) + Sync) -> Vec<[f3
 /// Every value of a row changed.
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn change_row(row: &mut [Row; 3], change: impl Fn(f32) -> f32) {
-    for v in row.iter_mut().flatten() {
-        *v = change(*v);
-    }
+    row.iter_mut().for_each(|lane| each(lane, &change));
 }
 
 /// [`encode_working`] of a row.
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn encode_row(row: &mut [Row; 3], to_wide: &[[f32; 3]; 3]) {
-    for i in 0..ROW {
-        let [r, g, b] = encode_working([row[0][i], row[1][i], row[2][i]], to_wide);
-        (row[0][i], row[1][i], row[2][i]) = (r, g, b);
-    }
+    each_pixel(row, |rgb| encode_working(rgb, to_wide));
 }
 
 impl PrintTable {
     /// Evaluates `reflect` (densities to linear sRGB) on all nodes; `highest` is the end of each axis.
     pub fn build(highest: [f64; 3], reflect: &(impl Fn([f32; 3]) -> [f32; 3] + Sync)) -> Self {
-        Self::by_rows(highest, &|row| each_colour(row, reflect))
+        Self::by_rows(highest, &|row| each_pixel(row, reflect))
     }
 
     /// The same where rows of densities become rows of colours.

@@ -40,13 +40,6 @@ pub const ROW: usize = 40;
 /// One value for each colour of a row.
 pub type Row = [f32; ROW];
 
-/// Every colour of a row changed by itself.
-pub fn each_colour([red, green, blue]: &mut [Row; 3], change: impl Fn([f32; 3]) -> [f32; 3]) {
-    for ((r, g), b) in red.iter_mut().zip(green).zip(blue) {
-        [*r, *g, *b] = change([*r, *g, *b]);
-    }
-}
-
 /// A spectral density that is a base plus dye amounts, and weights to integrate its transmittance with; single
 /// precision, for table building.
 ///

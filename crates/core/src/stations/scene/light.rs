@@ -7,12 +7,11 @@ use super::settings::SceneSettings;
 use super::white_balance::balance;
 use crate::colour::space::{SRGB_LUMINANCE, SRGB_TO_WIDE};
 use crate::numeric::matrix::dot;
+use crate::numeric::runs::RUN;
 use crate::picture::buffer::SceneLight;
 use crate::picture::source::{CODES, code_range, is_below_black, linear_of_code};
 use crate::picture::{Picture, Region, Source};
 
-/// Pixels decoded together.
-const RUN: usize = 64;
 /// Highest channel of pixels that are surely not expanded: a little below the luminance from which they are.
 const MAY_EXPAND: f32 = EXPANSION_FROM as f32 - 0.01;
 

@@ -15,6 +15,7 @@ pub use haloing::Haloing;
 use multiversion::multiversion;
 
 use super::settings::HalationSettings;
+use crate::numeric::runs::RUN;
 use crate::numeric::smooth::smoothstep;
 use crate::picture::buffer::LayerExposure;
 use crate::picture::source::{code_range, linear_of_code};
@@ -27,8 +28,6 @@ pub const SPREADS: [f64; 3] = [1.0, 120.0 / 35.0, 300.0 / 35.0];
 const INNER_WEIGHTS: [f64; 2] = [0.42, 0.36];
 /// Width of the step in which a bright source becomes a lamp, relative to what is left above the threshold.
 const LAMP_AT: f64 = 1.0;
-/// Pixels that are looked at together.
-const RUN: usize = 64;
 /// Differences below this share are rounding.
 const ROUNDING: f32 = 4e-6;
 
