@@ -241,4 +241,33 @@ mod tests {
             }
         }
     }
+
+    /// A run has the bits of its pixels, in every mode, at the ends of the range and for colours that do not fit.
+    #[test]
+    fn runs_are_blended_as_their_pixels() {
+        let value = |i: usize, k: usize| match (i + k) % 9 {
+            0 => 0.0,
+            1 => 1.0,
+            2 => 0.5,
+            3 => 0.25,
+            _ => ((i * (7 + k) + 3) % 61) as f32 / 60.0,
+        };
+        let lanes =
+            |by: usize| -> [Lane; 3] { std::array::from_fn(|k| std::array::from_fn(|i| value(i * by + 5, k * by))) };
+        let (backdrop, source) = (lanes(1), lanes(3));
+        let strength = |i: usize| i as f32 / 63.0;
+        for (blend, name, _) in BLENDS {
+            let mut run = backdrop;
+            blend.over(&mut run, &source, strength);
+            for i in 0..RUN {
+                let b = [0, 1, 2].map(|k| backdrop[k][i]);
+                let blended = blend.of(b, [0, 1, 2].map(|k| source[k][i]));
+                for k in 0..3 {
+                    let wanted = b[k] + strength(i) * (blended[k] - b[k]);
+                    assert_eq!(run[k][i].to_bits(), wanted.to_bits(), "{name} {i}");
+                    assert!(run[k][i].is_finite(), "{name} {i}");
+                }
+            }
+        }
+    }
 }

@@ -123,4 +123,15 @@ mod tests {
         let [_, a, b] = space.lab([0.18; 3]);
         assert!(a.abs() < 1e-6 && b.abs() < 1e-6);
     }
+
+    #[test]
+    fn runs_are_their_pixels() {
+        let space = WideToOklab::new();
+        let rgb: [Lane; 3] = std::array::from_fn(|k| std::array::from_fn(|i| (i * (k + 2)) as f32 / 90.0 - 0.1));
+        let mut run = rgb;
+        space.lab_run(&mut run);
+        for i in 0..run[0].len() {
+            assert_eq!(space.lab([0, 1, 2].map(|k| rgb[k][i])), [0, 1, 2].map(|k| run[k][i]), "{i}");
+        }
+    }
 }

@@ -71,4 +71,27 @@ mod tests {
         assert!((both(&|i| taps[i]) - 1.0).abs() < 1e-6);
         assert!((both(&|i| taps[i] * (i * i) as f32).sqrt() - 2.5).abs() < 0.01);
     }
+
+    /// Against the sum as it is defined, the edge going on, for parts at every edge of a plane.
+    #[test]
+    fn a_part_is_blurred_as_it_is_defined() {
+        let region = Region::new(100, 50, 40, 30);
+        let plane: Vec<f32> = (0..1200).map(|i| (i * 53 % 97) as f32 / 9.0).collect();
+        let taps = taps(1.7, 3.0);
+        let at = |x: i32, y: i32| plane[(y.clamp(0, 29) * 40 + x.clamp(0, 39)) as usize];
+        let tap = |d: i32| f64::from(taps[d.unsigned_abs() as usize]);
+        let reach = taps.len() as i32 - 1;
+        for part in [region, Region::new(100, 50, 9, 7), Region::new(131, 73, 9, 7), Region::new(112, 60, 1, 1)] {
+            let found = blurred_part(&plane, region, part, &taps);
+            for (i, found) in found.iter().enumerate() {
+                let (x, y) = (
+                    (part.x - 100) as i32 + i as i32 % part.width as i32,
+                    (part.y - 50) as i32 + i as i32 / part.width as i32,
+                );
+                let row = |y: i32| (-reach..=reach).map(|d| tap(d) * f64::from(at(x + d, y))).sum::<f64>();
+                let wanted: f64 = (-reach..=reach).map(|d| tap(d) * row(y + d)).sum();
+                assert!((f64::from(*found) - wanted).abs() < 2e-5, "{part:?} {i}: {found} {wanted}");
+            }
+        }
+    }
 }

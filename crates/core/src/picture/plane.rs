@@ -238,4 +238,21 @@ mod tests {
             }
         }
     }
+
+    /// Means of four, written down as they are defined, at odd sizes too.
+    #[test]
+    fn halves_are_means_of_four() {
+        for (width, height) in [(1usize, 1usize), (2, 3), (7, 5), (64, 33), (131, 2)] {
+            let values: Vec<f32> = (0..width * height).map(|i| (i * 37 % 101) as f32 / 7.0).collect();
+            let plane = Plane { width, height, values };
+            let half = plane.halved();
+            assert_eq!((half.width, half.height), (width.div_ceil(2), height.div_ceil(2)));
+            for (i, found) in half.values.iter().enumerate() {
+                let (x, y) = (2 * (i % half.width), 2 * (i / half.width));
+                let at = |x: usize, y: usize| plane.values[y.min(height - 1) * width + x.min(width - 1)];
+                let wanted = 0.25 * ((at(x, y) + at(x + 1, y)) + (at(x, y + 1) + at(x + 1, y + 1)));
+                assert_eq!(found.to_bits(), wanted.to_bits(), "{width} x {height}: {i}");
+            }
+        }
+    }
 }

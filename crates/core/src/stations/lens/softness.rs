@@ -357,4 +357,26 @@ mod tests {
         assert!(row[119] > 0.4 && row[120] < 0.6, "{} {}", row[119], row[120]);
         assert!(Softness::new(&SoftnessSettings { edges_um: 0.0, ..settings }, SoftPlaces::default(), 10.0).is_none());
     }
+
+    /// Of the blurs only those are made that a pixel takes; with all of them the picture is the same.
+    #[test]
+    fn blurs_that_nobody_takes_are_not_missed() {
+        let steps = [10.0f64, 20.0, 40.0, 80.0];
+        let sharp: Vec<f32> = (0..50).map(|i| (i % 7) as f32).collect();
+        let level = |k: usize| -> Vec<f32> { (0..50).map(|i| (i * (k + 2) % 11) as f32).collect() };
+        for (least, most) in [(0.0f32, 5.0f32), (0.0, 90.0), (12.0, 19.0), (10.0, 10.0), (25.0, 45.0), (85.0, 99.0)] {
+            let um = |i: usize| least + (most - least) * i as f32 / 49.0;
+            let variance: Vec<f32> = (0..50).map(|i| um(i) * um(i)).collect();
+            let wanted = wanted(&steps, &variance);
+            let mixed = |made: &dyn Fn(usize) -> bool| {
+                let levels: Vec<Option<Vec<f32>>> = (0..steps.len()).map(|k| made(k).then(|| level(k))).collect();
+                let mut out = sharp.clone();
+                mix(&mut out, &steps, &levels, &variance);
+                out
+            };
+            assert_eq!(mixed(&|_| true), mixed(&|k| wanted.contains(&k)), "{least} to {most}");
+            assert!(wanted.len() <= 2 || most - least > 10.0, "{least} to {most}: {wanted:?}");
+        }
+        assert_eq!(wanted(&steps, &[0.0; 4]), 0..0, "what is clear asks for none");
+    }
 }

@@ -198,4 +198,23 @@ mod tests {
             assert!((a[0] - b[0]).abs() < 1e-5);
         }
     }
+
+    /// Rows of nodes give the table that single colours give, on a print and on a slide.
+    #[test]
+    fn rows_give_the_table_of_single_colours() {
+        use crate::stations::film::FilmResponse;
+        use crate::stations::print::{PrintSettings, Viewing};
+        use crate::stock::Catalogue;
+        for id in ["plover", "oriole"] {
+            let stock = Catalogue::find(id).unwrap();
+            let viewing = Viewing::new(&FilmResponse::own(&stock), &PrintSettings::own(&stock)).unwrap();
+            let rows = PrintTable::by_rows([3.1, 2.9, 3.0], &|row| viewing.unbent_row(row));
+            let single = PrintTable::build([3.1, 2.9, 3.0], &|densities| viewing.unbent(densities));
+            assert!(rows.nodes == single.nodes, "{id}");
+            let grain = |_: usize, d: f64| 0.02 + 0.01 * d;
+            let nodes = [(-1.0, 0.5), (1.0, 0.5)];
+            let smooth = rows.smoothed(&nodes, grain);
+            assert!(smooth.nodes != rows.nodes && smooth.nodes.iter().flatten().all(|v| v.is_finite()));
+        }
+    }
 }

@@ -158,4 +158,16 @@ mod tests {
             }
         }
     }
+
+    /// The plain picture of a run has the bits of its pixels, below black and above white too.
+    #[test]
+    fn runs_are_rendered_as_their_pixels() {
+        let decoding = Decoding::new(1.0, 0.85);
+        let light: [Lane; 3] = std::array::from_fn(|k| std::array::from_fn(|i| (i * (k + 1)) as f32 / 70.0 - 0.05));
+        let mut run = light;
+        decoding.render_run(&mut run);
+        for i in 0..run[0].len() {
+            assert_eq!(decoding.render([0, 1, 2].map(|k| light[k][i])), [0, 1, 2].map(|k| run[k][i]), "{i}");
+        }
+    }
 }
