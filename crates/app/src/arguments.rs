@@ -37,6 +37,12 @@ pub enum Command {
         #[arg(long, conflicts_with = "json")]
         markdown: bool,
     },
+    /// List the sheets that are made here, with what each wants by itself.
+    Sheets {
+        /// As JSON.
+        #[arg(long)]
+        json: bool,
+    },
     /// Print the JSON Schema of development documents.
     Schema,
     /// Read a password from standard input and print its hash, for --password-file.
@@ -118,6 +124,10 @@ pub struct Develop {
     /// Set a control: station.group.value=V. May be given several times.
     #[arg(long = "set", value_name = "CONTROL=V", allow_hyphen_values = true)]
     pub set: Vec<String>,
+    /// A picture that the development lays on this one, found by its content. May be given several times. (The kind of
+    /// a sheet may be set to a file's path as well.)
+    #[arg(long = "sheet", value_name = "FILE")]
+    pub sheets: Vec<PathBuf>,
     /// Only this rectangle, in pixels of the output: X,Y,W,H.
     #[arg(long)]
     pub region: Option<String>,

@@ -15,6 +15,7 @@ use amber_lab::{Destination, LabError, develop_into, render_pool};
 
 use crate::arguments::Develop;
 use crate::sentence;
+use crate::sheets::Pictures;
 use crate::stocks;
 
 type Sentence = String;
@@ -28,7 +29,8 @@ pub fn run(arguments: &Develop) -> Result<(), Sentence> {
     if is_same_file(&arguments.input, &arguments.output) {
         return Err(format!("{} is the original: write to another file", arguments.output.display()));
     }
-    let (mut development, stock) = development_of(arguments)?;
+    let mut pictures = Pictures::of_files(&arguments.sheets, Limits { megapixels: arguments.max_megapixels })?;
+    let (mut development, stock) = development_of(arguments, &mut pictures)?;
     let bytes = std::fs::read(&arguments.input)
         .map_err(|source| FileError::Read { path: arguments.input.display().to_string(), source })
         .map_err(sentence)?;
@@ -61,7 +63,7 @@ pub fn run(arguments: &Develop) -> Result<(), Sentence> {
         None => scaled.source.region(),
         Some(text) => region_of(text)?,
     };
-    let renderer = Renderer::new(pool, 0);
+    let renderer = Renderer::new(pool, 0).with_pictures(Arc::new(pictures));
     let request = RenderRequest {
         scaled: &scaled,
         stock: &stock,
@@ -138,7 +140,7 @@ impl Target {
 }
 
 /// The development that the options describe: the document first, then the stock, then single values.
-fn development_of(arguments: &Develop) -> Result<(Development, Arc<Stock>), Sentence> {
+fn development_of(arguments: &Develop, pictures: &mut Pictures) -> Result<(Development, Arc<Stock>), Sentence> {
     let mut development = match &arguments.development {
         Some(path) => read_development(path)?,
         None => Development::new(&Catalogue::first()),
@@ -158,10 +160,11 @@ fn development_of(arguments: &Develop) -> Result<(Development, Arc<Stock>), Sent
         let (id, value) =
             assignment.split_once('=').ok_or_else(|| format!("--set {assignment}: write it as CONTROL=VALUE"))?;
         let control = stations::find(id.trim()).map_err(sentence)?;
-        let value = control.parse(value).map_err(sentence)?;
+        let value = pictures.value_of(control, value)?;
         development.set(&stock, control.id, value).map_err(sentence)?;
     }
     development.check().map_err(sentence)?;
+    pictures.all_there(&development.values(&stock))?;
     if let Some(seed) = arguments.seed {
         development.seed = seed;
     }

@@ -1,9 +1,11 @@
 //! `amber-grain stocks` and `amber-grain controls`.
 
 use amber_core::Catalogue;
-use amber_core::controls::{Control, Kind, Own, Value};
+use amber_core::colour::blend::{BLENDS, Blend};
+use amber_core::controls::{Choices, Control, Kind, Own, Value};
 use amber_core::stations;
 use amber_core::stations::LISTS;
+use amber_core::stations::surface::catalogue::{KINDS, Kind as SheetKind, Ruler};
 use serde_json::{Value as Json, json};
 
 use crate::output;
@@ -37,6 +39,29 @@ pub fn controls(as_json: bool) -> Result<(), String> {
         format!("{:<24} {}, {}{unit}, own value {}\n{:26}{}", c.id, c.label, c.takes(), own(c), "", c.help)
     };
     output::print(&listed().iter().map(lines).collect::<Vec<_>>().join("\n"))
+}
+
+/// The kinds of sheets that are made here.
+pub fn sheets(as_json: bool) -> Result<(), String> {
+    let named = |blend: Blend| BLENDS.iter().find(|(b, ..)| *b == blend).map_or("", |(_, id, _)| id);
+    if as_json {
+        let list: Vec<Json> = KINDS
+            .iter()
+            .map(|kind| {
+                json!({
+                    "id": kind.id, "label": kind.label, "family": kind.family.id(), "place": kind.place.id(),
+                    "blend": named(kind.blend), "avoids": kind.avoids, "help": kind.help,
+                    "measured_on": match kind.ruler { Ruler::Film => "film", Ruler::Print => "print" },
+                    "parameters": { "amount": kind.amount, "size": "the size of its marks" },
+                })
+            })
+            .collect();
+        return print(&list);
+    }
+    let line = |kind: &SheetKind| {
+        format!("{:<14} {:<20} {:<10} {}; amount: {}", kind.id, kind.label, kind.place.id(), kind.help, kind.amount)
+    };
+    output::print(&KINDS.iter().map(line).collect::<Vec<_>>().join("\n"))
 }
 
 /// The JSON Schema of development documents.
@@ -123,6 +148,11 @@ fn described(c: &Control) -> Json {
         }
         Kind::Choice(list) => {
             object["kind"] = json!("choice");
+            object["range"] = json!(list.iter().map(|o| o.id).collect::<Vec<_>>());
+            object["step"] = Json::Null;
+        }
+        Kind::ChoiceOrPicture(list) => {
+            object["kind"] = json!("sheet");
             object["range"] = json!(list.iter().map(|o| o.id).collect::<Vec<_>>());
             object["step"] = Json::Null;
         }

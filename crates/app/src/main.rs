@@ -10,6 +10,7 @@ mod output;
 mod password;
 mod sentence;
 mod serve;
+mod sheets;
 mod stocks;
 
 use std::process::ExitCode;
@@ -32,6 +33,7 @@ fn main() -> ExitCode {
         Command::Stocks { command: None, json } => lists::stocks(json),
         Command::Stocks { command: Some(command), .. } => stocks::run(&command),
         Command::Bench(arguments) => bench::run(&arguments),
+        Command::Sheets { json } => lists::sheets(json),
         Command::Schema => lists::schema(),
         Command::Password => password::run(),
         Command::Controls { markdown: true, .. } => lists::table_of_controls(),

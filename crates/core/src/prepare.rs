@@ -13,6 +13,7 @@ use crate::key::{Key, key};
 use crate::mask::{MaskUse, PreparedUse};
 use crate::memory::Memory;
 use crate::picture::{FilmGeometry, Gate, Source};
+use crate::stations::surface::own::OwnPictures;
 use crate::stock::Stock;
 
 /// Something that takes long to prepare and is kept between renders.
@@ -80,6 +81,8 @@ pub struct Prepare<'a> {
     pub shelf: &'a Shelf,
     /// Where preparation is computed.
     pub pool: &'a ThreadPool,
+    /// Where sheets of one's own come from.
+    pub pictures: &'a dyn OwnPictures,
     /// Makes a mask ready for the picture.
     pub draw: &'a (dyn Fn(&MaskUse) -> PreparedUse + Sync),
 }

@@ -37,6 +37,10 @@ fn of_control(control: &Control) -> Json {
         Kind::Choice(list) => json!({ "enum": list.iter().map(|choice| choice.id).collect::<Vec<_>>() }),
         Kind::Switch => json!({ "type": "boolean" }),
         Kind::Colour => json!({ "type": "string", "pattern": "^#[0-9a-fA-F]{6}$" }),
+        Kind::ChoiceOrPicture(list) => json!({ "anyOf": [
+            { "enum": list.iter().map(|choice| choice.id).collect::<Vec<_>>() },
+            { "type": "string", "pattern": "^own:[0-9a-f]{64}$" },
+        ] }),
         Kind::Mask => json!({ "type": "string", "pattern": "^((not )?[a-z0-9-]{1,24})?$" }),
         Kind::Curve => {
             let percent = json!({ "type": "number", "minimum": 0, "maximum": 100 });

@@ -13,6 +13,7 @@ pub mod plain;
 pub mod profile;
 pub mod read;
 pub mod rows;
+pub mod sheet;
 mod sieve;
 mod strips;
 pub mod write;

@@ -97,7 +97,14 @@ fn decoder<'a>(
     }
 }
 
-fn decoded(bytes: &[u8], kind: ImageFormat, format: &'static str, limits: Limits) -> Result<Source, FileError> {
+/// A file as it is stored, oriented.
+struct Stored {
+    picture: DynamicImage,
+    colour: ColorType,
+    icc: Option<Vec<u8>>,
+}
+
+fn stored(bytes: &[u8], kind: ImageFormat, format: &'static str, limits: Limits) -> Result<Stored, FileError> {
     if kind == ImageFormat::Jpeg && !jpeg_is_complete(bytes) {
         return Err(FileError::Damaged { format, why: "its end is missing" });
     }
@@ -111,9 +118,32 @@ fn decoded(bytes: &[u8], kind: ImageFormat, format: &'static str, limits: Limits
         return Err(FileError::Profile { why: "it is damaged, or larger than any profile is".into() });
     }
     let orientation = decoder.orientation().map_err(refused)?;
-    let reading = reading(colour, icc.as_deref())?;
     let mut picture = DynamicImage::from_decoder(decoder).map_err(refused)?;
     picture.apply_orientation(orientation);
+    Ok(Stored { picture, colour, icc })
+}
+
+/// A picture with what of it covers, for a sheet: encoded sRGB and cover in 8 bits, interleaved.
+pub(crate) fn with_cover(bytes: &[u8], limits: Limits) -> Result<(u32, u32, Vec<u8>), FileError> {
+    let (kind, format) = format_of(bytes)?;
+    walled(format, || {
+        let Stored { picture, colour, icc } = stored(bytes, kind, format, limits)?;
+        let (width, height) = (picture.width(), picture.height());
+        let is_srgb = reading(colour, icc.as_deref())?.working.is_srgb();
+        let mut rgba = picture.into_rgba8().into_raw();
+        if !is_srgb {
+            // another profile: its colours as they are opened for a photograph
+            let source = decoded(bytes, kind, format, limits)?;
+            let shown = source.display_8_bit(source.region());
+            rgba.chunks_exact_mut(4).zip(shown.chunks_exact(3)).for_each(|(out, rgb)| out[..3].copy_from_slice(rgb));
+        }
+        Ok((width, height, rgba))
+    })
+}
+
+fn decoded(bytes: &[u8], kind: ImageFormat, format: &'static str, limits: Limits) -> Result<Source, FileError> {
+    let Stored { picture, colour, icc } = stored(bytes, kind, format, limits)?;
+    let reading = reading(colour, icc.as_deref())?;
     let (width, height) = (picture.width(), picture.height());
     let picture = match picture {
         DynamicImage::ImageRgb8(p) if reading.is_held_in_8_bits() => {

@@ -47,7 +47,7 @@ pub const BLENDS: [(Blend, &str, &str); 16] = [
 type Rgb = [f32; 3];
 
 #[inline(always)]
-fn lum(c: Rgb) -> f32 {
+pub(crate) fn lum(c: Rgb) -> f32 {
     0.3 * c[0] + 0.59 * c[1] + 0.11 * c[2]
 }
 

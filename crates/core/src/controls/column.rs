@@ -13,6 +13,8 @@ pub enum Face {
     Baths,
     /// The ramp of the print's tones with the places of colours.
     Ramp,
+    /// The sheets that lie on the picture.
+    Sheets,
 }
 
 /// A tool that a column offers.

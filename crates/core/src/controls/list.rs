@@ -8,7 +8,7 @@ use std::sync::{Mutex, PoisonError};
 
 use super::Control;
 
-/// Largest key of an item.
+/// Largest key of an item where a list does not say.
 pub const MOST: u32 = 99;
 
 /// A list of controls.
@@ -18,6 +18,8 @@ pub struct List {
     pub path: &'static str,
     /// What one item is called.
     pub label: &'static str,
+    /// Largest key of an item.
+    pub most: u32,
     /// Their ids are the path, a dot and a name; an item's key stands between.
     pub members: &'static [Control],
 }
@@ -32,7 +34,7 @@ impl List {
     pub fn key_of(&self, id: &str) -> Option<u32> {
         let rest = id.strip_prefix(self.path)?.strip_prefix('.')?;
         let key = rest.split('.').next()?.parse().ok()?;
-        (1..=MOST).contains(&key).then_some(key)
+        (1..=self.most).contains(&key).then_some(key)
     }
 
     /// Member of an item; the declared one where there can be no such item.
@@ -40,7 +42,7 @@ impl List {
     /// An item has its controls from the first use on: there are not many, and they are the same for every frame.
     pub fn member(&self, key: u32, declared: &'static Control) -> &'static Control {
         static ITEMS: Mutex<BTreeMap<String, &'static Control>> = Mutex::new(BTreeMap::new());
-        if !(1..=MOST).contains(&key) {
+        if !(1..=self.most).contains(&key) {
             return declared;
         }
         let id = self.id(key, declared);

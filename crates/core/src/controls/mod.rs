@@ -17,7 +17,7 @@ pub use crate::value::Value;
 pub use choice::Choices;
 pub(crate) use choice::choices;
 pub use column::{Column, Face, Tool};
-pub use list::List;
+pub use list::{List, MOST};
 pub use station::Station;
 pub use values::Values;
 
@@ -147,6 +147,8 @@ pub enum Kind {
     /// Where something applies: a mask of the frame by its id, `not` before it for all but the mask, or nothing for the
     /// whole picture.
     Mask,
+    /// One of several, or a picture of one's own: `own:` and the hash of its content.
+    ChoiceOrPicture(&'static [Choice]),
 }
 
 /// Even steps from low to high.
@@ -302,6 +304,10 @@ impl Control {
             Kind::Switch => "on or off".into(),
             Kind::Colour => "a colour such as #d8b276".into(),
             Kind::Mask => "the id of a mask, 'not' and an id, or nothing".into(),
+            Kind::ChoiceOrPicture(list) => {
+                let ids: Vec<&str> = list.iter().map(|choice| choice.id).filter(|id| !id.is_empty()).collect();
+                format!("one of {}, or own: and the hash of a picture", ids.join(", "))
+            }
             Kind::Curve => format!("2 to {MOST_POINTS} points such as 0,0 50,60 100,100, from left to right"),
         }
     }
@@ -329,6 +335,11 @@ impl Control {
             }
             (Kind::Colour, value) if value.colour().is_some() => Ok(()),
             (Kind::Mask, Value::Choice(id)) if is_mask_use(id) => Ok(()),
+            (Kind::ChoiceOrPicture(list), Value::Choice(id))
+                if list.iter().any(|c| c.id == id) || own_picture(id).is_some() =>
+            {
+                Ok(())
+            }
             (Kind::Choice(list), Value::Choice(id)) if list.iter().any(|c| c.id == id) => Ok(()),
             (_, other) => Err(not(other.to_string())),
         }
@@ -338,7 +349,7 @@ impl Control {
     pub fn parse(&self, text: &str) -> Result<Value, CoreError> {
         let text = text.trim();
         let value = match self.kind {
-            Kind::Choice(_) | Kind::Mask | Kind::Colour => Value::Choice(text.into()),
+            Kind::Choice(_) | Kind::ChoiceOrPicture(_) | Kind::Mask | Kind::Colour => Value::Choice(text.into()),
             Kind::Switch => match text {
                 "on" | "true" | "1" => Value::Switch(true),
                 "off" | "false" | "0" => Value::Switch(false),
@@ -384,7 +395,10 @@ impl Control {
                     unit => format!("{sign}{digits} {}", unit.symbol()),
                 }
             }
-            (Value::Choice(id), Kind::Choice(list)) => {
+            (Value::Choice(id), Kind::ChoiceOrPicture(_)) if own_picture(id).is_some() => {
+                "a picture of your own".into()
+            }
+            (Value::Choice(id), Kind::Choice(list) | Kind::ChoiceOrPicture(list)) => {
                 list.iter().find(|c| c.id == id).map_or_else(|| id.clone(), |c| c.label.into())
             }
             (Value::Choice(id), Kind::Mask) if id.is_empty() => "whole picture".into(),
@@ -393,6 +407,12 @@ impl Control {
             (other, _) => other.to_string(),
         }
     }
+}
+
+/// The hash that names a picture of one's own: `own:` and 64 hexadecimal digits.
+pub fn own_picture(id: &str) -> Option<&str> {
+    let hash = id.strip_prefix("own:")?;
+    (hash.len() == 64 && hash.bytes().all(|b| b.is_ascii_digit() || (b'a'..=b'f').contains(&b))).then_some(hash)
 }
 
 /// Longest id of a mask.

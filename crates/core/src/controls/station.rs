@@ -20,7 +20,7 @@ pub enum Station {
     Tone,
     /// What time does to it.
     Years,
-    /// What lies on it; not built yet.
+    /// What lies on it.
     Surface,
 }
 

@@ -13,6 +13,8 @@ use crate::stations::film::{FilmResponse, FilmSettings};
 use crate::stations::lens::bloom::Blooming;
 use crate::stations::lens::{self, LensSettings, Light};
 use crate::stations::scene::{SceneSettings, SceneStage};
+use crate::stations::surface::camera::InCamera;
+use crate::stations::surface::sheet::Sheets;
 
 /// Scene and Lens in front of a film.
 pub(super) struct Exposing {
@@ -24,6 +26,8 @@ pub(super) struct Exposing {
     hue_place: Option<PreparedUse>,
     /// The factor by which Scene's exposure multiplied the light.
     exposure_gain: f32,
+    /// Sheets in the camera.
+    camera: Option<InCamera>,
 }
 
 impl Exposing {
@@ -32,6 +36,7 @@ impl Exposing {
         optics: &LensSettings,
         settings: &FilmSettings,
         film: Arc<FilmResponse>,
+        camera: Sheets,
         prepare: &Prepare,
     ) -> Result<Self, CoreError> {
         let frame = prepare.geometry(settings.gate);
@@ -42,6 +47,7 @@ impl Exposing {
         Ok(Self {
             light: Arc::new(light),
             bloom,
+            camera: InCamera::new(camera, prepare.stock),
             film,
             hue_place: prepare.place(&settings.hue_place),
             exposure_gain: 2f64.powf(scene.exposure_stops) as f32,
@@ -50,12 +56,25 @@ impl Exposing {
 
     /// Names the exposures; `response` names what weighs the light before the curves.
     pub fn key(&self, response: Key, settings: &FilmSettings, prepare: &Prepare) -> Key {
-        key(&[&"lit", &self.light.key(), &prepare.size(), &settings.gate, &response, &self.hue_place])
+        key(&[
+            &"lit",
+            &self.light.key(),
+            &prepare.size(),
+            &settings.gate,
+            &response,
+            &self.hue_place,
+            &self.camera.as_ref().map(InCamera::key),
+        ])
     }
 
     /// Exposure of the layers before effects of the film.
     pub fn over(&self, source: &Source, region: Region) -> Picture<LayerExposure> {
         let place = self.hue_place.as_ref().map(|mask| mask.over(source, region));
-        self.film.expose_where(self.light.over(source, region), self.exposure_gain, place.as_deref())
+        let light = self.light.over(source, region);
+        let mut exposure = self.film.expose_where(light, self.exposure_gain, place.as_deref());
+        if let Some(camera) = &self.camera {
+            camera.expose(&self.light.frame(source), &mut exposure);
+        }
+        exposure
     }
 }

@@ -9,7 +9,7 @@ use crate::development::Development;
 use crate::effect::{Effects, FilmFrame, Finishing};
 use crate::error::CoreError;
 use crate::key::{Key, key};
-use crate::picture::buffer::{LayerDensity, LayerExposure};
+use crate::picture::buffer::{Display, LayerDensity, LayerExposure};
 use crate::picture::{Picture, Region};
 use crate::prepare::Prepare;
 use crate::stations::bath::{self, BathSettings};
@@ -20,6 +20,10 @@ use crate::stations::lens::LensSettings;
 use crate::stations::print::variations::Axis;
 use crate::stations::print::{self, FinishedSettings, PrintSettings, Printed, Printing};
 use crate::stations::scene::SceneSettings;
+use crate::stations::surface::Surface;
+use crate::stations::surface::laid::LaidSheets;
+use crate::stations::surface::negative::OnNegative;
+use crate::stations::surface::sheet::Sheets;
 use crate::stations::tone::{self, ToneSettings};
 use crate::stations::years::{self, YearsSettings};
 use crate::stock::Stock;
@@ -80,14 +84,18 @@ pub(super) struct Plan {
     density: Effects<LayerDensity>,
     /// Laid on the density that is kept: a moving grain control does not develop anew.
     pub grain: Effects<LayerDensity>,
+    /// Grain, and the sheets that lie on the film.
+    pub laid: Effects<LayerDensity>,
     /// From density to reflectance; of plans that reach it.
     print: Option<Printing>,
     pub mosaic: Option<MosaicPlace>,
     pub finishing: Finishing,
+    /// What lies over everything.
+    pub over: Effects<Display>,
     corner: [u32; 2],
-    /// Keys of the density before and after grain; a tile's place joins them.
+    /// Keys of the density before and after what is laid on it; a tile's place joins them.
     pub plain_density: Key,
-    pub grained_density: Key,
+    pub laid_density: Key,
 }
 
 impl Plan {
@@ -99,7 +107,8 @@ impl Plan {
         let here = prepare.geometry(film.gate);
         let response = prepare.kept(keys.response, || Ok(FilmResponse::new(request.stock, &film, &bath)))?;
         let (scene, optics) = (SceneSettings::read(&values), LensSettings::read(&values));
-        let exposing = Exposing::prepared(&scene, &optics, &film, response.clone(), prepare)?;
+        let surface = Surface::prepared(&values, film.gate, prepare);
+        let exposing = Exposing::prepared(&scene, &optics, &film, response.clone(), surface.camera, prepare)?;
         let lit = exposing.key(keys.response, &film, prepare);
 
         let mut plan = Self {
@@ -108,12 +117,14 @@ impl Plan {
             halation: None,
             density: Effects::default(),
             grain: Effects::default(),
+            laid: Effects::default(),
             print: None,
             mosaic: None,
             finishing: Finishing::default(),
+            over: Effects::default(),
             corner: prepare.corner,
             plain_density: lit,
-            grained_density: lit,
+            laid_density: lit,
         };
         if until >= Until::Exposure {
             plan.join_halation(&film, lit, prepare)?;
@@ -123,9 +134,12 @@ impl Plan {
         if until >= Until::Density && request.grain == GrainShown::Full {
             plan.join_grain(&film, &keys, here.pitch_um, prepare)?;
         }
-        plan.grained_density = key(&[&plan.plain_density, &plan.grain.key()]);
+        plan.laid = plan.grain.clone();
+        plan.laid.push(OnNegative::new(surface.negative, &response));
+        plan.laid_density = key(&[&plan.plain_density, &plan.laid.key()]);
         if until == Until::Print {
             plan.join_print(request, &film, &keys, prepare)?;
+            plan.join_surface(surface.print, surface.over, request.stock);
         }
         Ok(plan)
     }
@@ -194,6 +208,16 @@ impl Plan {
         }
         self.print = Some(printing);
         Ok(())
+    }
+
+    /// What lies on the print and over everything.
+    fn join_surface(&mut self, print: Sheets, over: Sheets, stock: &Stock) {
+        let bare = self.print.as_ref().map_or([1.0; 3], |print| print.stage().single_at(stock.plate.is_none()));
+        if let Some(sheets) = LaidSheets::new(print, bare) {
+            self.finishing.fit();
+            self.finishing.push(Some(sheets));
+        }
+        self.over.push(LaidSheets::new(over, bare));
     }
 
     /// The frame that is rendered.

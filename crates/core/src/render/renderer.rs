@@ -19,6 +19,7 @@ use crate::picture::buffer::{Display, LayerDensity, LayerExposure, Quantity, Ref
 use crate::picture::{Picture, Region};
 use crate::prepare::{Prepare, Shelf};
 use crate::stations::print::screen::{self, Coverage};
+use crate::stations::surface::own::{NoPictures, OwnPictures};
 
 /// Side of a tile in pixels.
 const TILE: u32 = 256;
@@ -47,6 +48,7 @@ impl Watch<'_> {
 pub struct Renderer {
     pool: Arc<ThreadPool>,
     kept: Arc<Store>,
+    pictures: Arc<dyn OwnPictures>,
 }
 
 /// What is kept between renders.
@@ -72,12 +74,17 @@ impl Renderer {
             tiles: Cache::new(memory.tiles),
             mosaics: Cache::new(memory.mosaics),
         };
-        Self { pool, kept: Arc::new(kept) }
+        Self { pool, kept: Arc::new(kept), pictures: Arc::new(NoPictures) }
     }
 
     /// Another one that works on other threads and shares all that is kept.
     pub fn on(&self, pool: Arc<ThreadPool>) -> Self {
-        Self { pool, kept: self.kept.clone() }
+        Self { pool, kept: self.kept.clone(), pictures: self.pictures.clone() }
+    }
+
+    /// The same with sheets of one's own from somewhere.
+    pub fn with_pictures(self, pictures: Arc<dyn OwnPictures>) -> Self {
+        Self { pictures, ..self }
     }
 
     /// The threads on which it renders.
@@ -156,7 +163,9 @@ impl Renderer {
             Alone::Halation => Ok(alone::halation(plan, request, cell)),
             Alone::Grain => {
                 let plain = plan.developed(&plan.frame(request), cell);
-                Ok(alone::grain(plan, plain, self.density_tile(plan, request, cell)?.as_ref()))
+                let frame = plan.frame(request);
+                let grained = plan.grain.over(&frame, cell, |_| plain.clone());
+                Ok(alone::grain(plan, plain, &grained))
             }
         })
     }
@@ -234,6 +243,7 @@ impl Renderer {
             seed: request.development.seed,
             shelf: &self.kept.shelf,
             pool: &self.pool,
+            pictures: self.pictures.as_ref(),
             draw: &|place| scaled.mask(place, &self.kept.masks),
         };
         Plan::new(request, until, &prepare)
@@ -313,11 +323,11 @@ impl Renderer {
         };
         let frame = plan.frame(request);
         let plain = || kept(plan.plain_density, &|| Ok(plan.developed(&frame, cell)));
-        if plan.grain.is_empty() {
+        if plan.laid.is_empty() {
             return plain();
         }
-        kept(plan.grained_density, &|| {
-            plan.grain.try_over(&frame, cell, &|region| {
+        kept(plan.laid_density, &|| {
+            plan.laid.try_over(&frame, cell, &|region| {
                 // grain reaches no further than its pixel: what is kept is what it asks for
                 if region == cell { plain().map(Arc::unwrap_or_clone) } else { Ok(plan.developed(&frame, region)) }
             })
@@ -378,6 +388,11 @@ impl Renderer {
     }
 
     fn display_tile(&self, plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<Display>, CoreError> {
+        plan.over.try_over(&plan.frame(request), cell, &|cell| self.print_tile(plan, request, cell))
+    }
+
+    /// The print as the display shows it, before anything is laid over it.
+    fn print_tile(&self, plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<Display>, CoreError> {
         if plan.finishing.effects.is_empty() {
             let Printed { density, coverage } = self.printed(plan, request, cell)?;
             let coverage = coverage.as_deref().map(Vec::as_slice);

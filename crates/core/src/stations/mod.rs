@@ -6,6 +6,7 @@ pub mod lens;
 pub mod print;
 pub mod registry;
 pub mod scene;
+pub mod surface;
 pub mod tone;
 pub mod years;
 

@@ -2,12 +2,12 @@
 
 use std::collections::BTreeSet;
 
-use super::{bath, film, lens, print, scene, tone, years};
+use super::{bath, film, lens, print, scene, surface, tone, years};
 use crate::controls::{Column, Control, List, Station};
 use crate::error::CoreError;
 
 /// All lists.
-pub const LISTS: [&List; 2] = [&scene::local::LOCALS, &tone::settings::BATHS];
+pub const LISTS: [&List; 3] = [&scene::local::LOCALS, &tone::settings::BATHS, &surface::settings::SHEETS];
 
 /// The control of an item's member.
 fn member(id: &str) -> Option<&'static Control> {
@@ -24,6 +24,7 @@ pub fn all() -> impl Iterator<Item = &'static Control> {
         .chain(print::settings::CONTROLS.iter())
         .chain(&tone::settings::CONTROLS)
         .chain(&years::settings::CONTROLS)
+        .chain(&surface::settings::CONTROLS)
 }
 
 /// The columns of a station on the bench, in order.
@@ -36,7 +37,7 @@ pub fn columns(station: Station) -> &'static [Column] {
         Station::Print => &print::columns::COLUMNS,
         Station::Tone => &tone::columns::COLUMNS,
         Station::Years => &years::columns::COLUMNS,
-        Station::Surface => &[],
+        Station::Surface => &surface::columns::COLUMNS,
     }
 }
 

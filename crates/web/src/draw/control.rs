@@ -53,7 +53,7 @@ impl ControlView {
             _ => (0.0, 0.0, 0.0, 0, Scale::Linear),
         };
         let options = match control.kind {
-            Kind::Choice(list) => list
+            Kind::Choice(list) | Kind::ChoiceOrPicture(list) => list
                 .iter()
                 .map(|c| OptionView {
                     id: c.id.into(),
@@ -123,7 +123,7 @@ fn form(control: &Control) -> &'static str {
     match control.kind {
         Kind::Scalar { .. } => "scalar",
         Kind::Choice(list) if list.iter().map(|c| c.label.chars().count()).sum::<usize>() <= SIDE_BY_SIDE => "choice",
-        Kind::Choice(_) => "list",
+        Kind::Choice(_) | Kind::ChoiceOrPicture(_) => "list",
         Kind::Switch => "switch",
         Kind::Curve => "curve",
         Kind::Mask => "list",

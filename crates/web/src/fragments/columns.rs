@@ -67,6 +67,7 @@ impl Group {
             Face::Zones => "zones",
             Face::Baths => "baths",
             Face::Ramp => "ramp",
+            Face::Sheets => "sheets",
         };
         Self { id: column.id, name: column.label, wide: column.wide, face, tools: column.tools, tabs: Vec::new() }
     }

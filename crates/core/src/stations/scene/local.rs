@@ -8,7 +8,7 @@ use super::colour::{ColourSettings, SceneColour};
 use super::columns;
 use super::structure::{Structure, StructureSettings, ZONES};
 use super::white_balance::{OWN_KELVIN, balance};
-use crate::controls::{Control, List, Own, Unit, Values, range};
+use crate::controls::{Control, List, MOST, Own, Unit, Values, range};
 use crate::mask::{MaskUse, PreparedUse};
 use crate::numeric::matrix::dot;
 use crate::picture::buffer::SceneLight;
@@ -79,6 +79,7 @@ pub const SOFTNESS: Control = Control {
 pub const LOCALS: List = List {
     path: "scene.local",
     label: "Local",
+    most: MOST,
     members: &[WHERE, EXPOSURE, WARMTH, SATURATION, ZONE, PLACED, CONTRAST, AIR, SOFTNESS],
 };
 

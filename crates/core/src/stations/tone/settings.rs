@@ -3,7 +3,7 @@
 
 use super::columns;
 use crate::colour::blend::{BLENDS, Blend};
-use crate::controls::{Choice, Choices, Column, Control, Kind, List, Own, Unit, Value, Values, choices, range};
+use crate::controls::{Choice, Choices, Column, Control, Kind, List, MOST, Own, Unit, Value, Values, choices, range};
 use crate::mask::MaskUse;
 use crate::stations::Station;
 use crate::stock::{Image, Stock, StockKind};
@@ -77,7 +77,8 @@ pub const PLACE: Control = Control {
 };
 
 /// The members of every bath.
-pub const BATHS: List = List { path: "tone.bath", label: "Bath", members: &[TONER, TIME, BATH_STRENGTH, PLACE] };
+pub const BATHS: List =
+    List { path: "tone.bath", label: "Bath", most: MOST, members: &[TONER, TIME, BATH_STRENGTH, PLACE] };
 
 pub const PIGMENT: Control = Control {
     applies: has_pigment,

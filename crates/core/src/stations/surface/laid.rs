@@ -1,0 +1,173 @@
+//! Sheets on the print and over everything: pictures blended with the picture, as the standard's modes say, on encoded
+//! values.
+
+use multiversion::multiversion;
+
+use super::matter::{Matter, Stuff, through};
+use super::sheet::{Sheet, Sheets, key_of};
+use crate::colour::blend::Blend;
+use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
+use crate::colour::transfer::{decode_srgb_f32, encode_srgb_f32};
+use crate::effect::{Effect, FilmFrame};
+use crate::key::{Key, key};
+use crate::numeric::exp2;
+use crate::numeric::matrix::dot;
+use crate::numeric::runs::{Lane, RUN, in_runs};
+use crate::picture::buffer::{Display, Reflectance};
+use crate::picture::{Picture, Region};
+
+/// sRGB's encoding is a power of the light but for this offset: a factor on light is one on it.
+const OFFSET: f32 = 0.055;
+const POWER: f32 = 1.0 / 2.4;
+/// How a leak looks that was not developed with the film: warm, white where it is strong.
+const LIGHT_TINT: [f32; 3] = [1.0, 0.42, 0.14];
+
+/// Prepared.
+#[derive(Debug)]
+pub struct LaidSheets {
+    sheets: Sheets,
+    /// The bare paper or plate, encoded.
+    ground: [f32; 3],
+}
+
+impl LaidSheets {
+    /// `None` where there is none; `ground` in the linear working space.
+    pub fn new(sheets: Sheets, ground: [f32; 3]) -> Option<Self> {
+        let [r, g, b] = ground;
+        let to_srgb = WIDE_TO_SRGB.to_f32();
+        let ground = [0, 1, 2].map(|k| encode_srgb_f32(dot(&to_srgb[k], r, g, b).max(0.0).min(1.0)));
+        (!sheets.is_empty()).then_some(Self { sheets, ground })
+    }
+
+    fn lay(&self, frame: &FilmFrame, part: Region, mut planes: [&mut [f32]; 3]) {
+        for sheet in &self.sheets {
+            let (matter, share) = (sheet.matter(frame, part), sheet.share(frame, part));
+            let again = planes.each_mut().map(|plane| &mut **plane);
+            lay_one(sheet, matter, &share, &self.ground, again);
+        }
+    }
+}
+
+fn lay_one(sheet: &Sheet, matter: Matter, share: &[f32], ground: &[f32; 3], mut planes: [&mut [f32]; 3]) {
+    let adjust = &sheet.adjust;
+    if let Some(bare) = matter.bare {
+        for ((plane, ground), deep) in planes.iter_mut().zip(ground).zip(bare.layers) {
+            let gone = plane.iter_mut().zip(&bare.share).zip(share);
+            gone.for_each(|((v, b), s)| *v += (b * deep * s).min(1.0) * (ground - *v));
+        }
+    }
+    let blend = sheet.blend.unwrap_or(sheet.made_blend);
+    match matter.stuff {
+        Stuff::Nothing => {}
+        Stuff::Light(light) => {
+            let (tint, bright) = (adjust.of_tint(LIGHT_TINT), adjust.of_light());
+            let seen = |weight: f32| light.iter().map(|l| 1.0 - exp2(-1.3 * weight * bright * l)).collect();
+            blended(planes, &tint.map(seen), share, blend);
+        }
+        // light passes it: it is a factor, unless somebody wants it blended
+        Stuff::Veil { density, tint } if sheet.blend.is_none() => {
+            let (tint, thick) = (adjust.of_tint(tint), adjust.of_density());
+            for (plane, tint) in planes.into_iter().zip(tint) {
+                veiled(plane, &density, share, thick * tint);
+            }
+        }
+        Stuff::Veil { density, tint } => {
+            let (tint, thick) = (adjust.of_tint(tint), adjust.of_density());
+            let seen =
+                |tint: f32| density.iter().map(|d| encode_srgb_f32(through(*d, thick * tint).min(1.0))).collect();
+            blended(planes, &tint.map(seen), share, blend);
+        }
+        Stuff::Thing { share: thing, colour } => {
+            let colour = adjust.of(colour).map(|v| vec![v; thing.len()]);
+            let cover: Vec<f32> = thing.iter().zip(share).map(|(t, s)| t * s).collect();
+            blended(planes, &colour, &cover, blend);
+        }
+        Stuff::Paint { mut rgb, mut cover, .. } => {
+            for (i, c) in cover.iter_mut().enumerate() {
+                let colour = [rgb[0][i], rgb[1][i], rgb[2][i]];
+                *c *= share[i] * sheet.drop.stays(colour);
+                if !adjust.is_none() {
+                    [rgb[0][i], rgb[1][i], rgb[2][i]] = adjust.of(colour);
+                }
+            }
+            blended(planes, &rgb, &cover, blend);
+        }
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn veiled(plane: &mut [f32], density: &[f32], share: &[f32], tint: f32) {
+    for ((v, d), s) in plane.iter_mut().zip(density).zip(share) {
+        let factor = through(d * s, tint * POWER);
+        let lit = ((*v + OFFSET) * factor - OFFSET).max(0.0).min(1.0);
+        *v = if *d == 0.0 { *v } else { lit };
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn blended(planes: [&mut [f32]; 3], rgb: &[Vec<f32>; 3], cover: &[f32], blend: Blend) {
+    let mut source: [Lane; 3] = [[0.0; RUN]; 3];
+    let mut strength: Lane = [0.0; RUN];
+    in_runs(planes, |from, run| {
+        let count = RUN.min(cover.len() - from);
+        for (lane, plane) in source.iter_mut().zip(rgb) {
+            lane[..count].copy_from_slice(&plane[from..from + count]);
+        }
+        strength[..count].copy_from_slice(&cover[from..from + count]);
+        blend.over(run, &source, |i| strength[i]);
+    });
+}
+
+impl Effect<Display> for LaidSheets {
+    fn key(&self) -> Key {
+        key(&[&"over", &key_of(&self.sheets), &self.ground])
+    }
+
+    fn apply(&self, frame: &FilmFrame, mut picture: Picture<Display>, part: Region) -> Picture<Display> {
+        if let Some(planes) = picture.three_mut() {
+            self.lay(frame, part, planes);
+        }
+        picture
+    }
+}
+
+impl Effect<Reflectance> for LaidSheets {
+    fn key(&self) -> Key {
+        key(&[&"on the print", &key_of(&self.sheets), &self.ground])
+    }
+
+    fn apply(&self, frame: &FilmFrame, mut print: Picture<Reflectance>, part: Region) -> Picture<Reflectance> {
+        let mut seen = [0, 1, 2].map(|k| print.plane(k).to_vec());
+        encoded(seen.each_mut().map(|plane| plane.as_mut_slice()));
+        let before = seen.clone();
+        self.lay(frame, part, seen.each_mut().map(|plane| plane.as_mut_slice()));
+        if let Some(planes) = print.three_mut() {
+            changed(planes, &before, &seen);
+        }
+        print
+    }
+}
+
+/// The linear working space as encoded sRGB.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn encoded(planes: [&mut [f32]; 3]) {
+    let m = WIDE_TO_SRGB.to_f32();
+    let [red, green, blue] = planes;
+    for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
+        let lit = [0, 1, 2].map(|k| dot(&m[k], *r, *g, *b).max(0.0).min(1.0));
+        [*r, *g, *b] = lit.map(encode_srgb_f32);
+    }
+}
+
+/// Goes as far as the encoded values went; what did not change keeps its bits.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn changed(planes: [&mut [f32]; 3], before: &[Vec<f32>; 3], after: &[Vec<f32>; 3]) {
+    let m = SRGB_TO_WIDE.to_f32();
+    let [red, green, blue] = planes;
+    for (i, ((r, g), b)) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).enumerate() {
+        let step = [0, 1, 2].map(|k| decode_srgb_f32(after[k][i]) - decode_srgb_f32(before[k][i]));
+        let [x, y, z] = step;
+        let moved = [0, 1, 2].map(|k| dot(&m[k], x, y, z));
+        (*r, *g, *b) = (*r + moved[0], *g + moved[1], *b + moved[2]);
+    }
+}

@@ -1,0 +1,116 @@
+//! Papers: grain of fibres that lie every way; and laid paper, with the lines of the wires of its mould.
+
+use super::relief::{seen, shaded};
+use super::{Ask, Made, exp};
+use crate::numeric::plane_noise::PlaneNoise;
+use crate::numeric::runs::Lane;
+use crate::stations::surface::matter::Matter;
+use crate::stations::surface::placing::{Points, Window};
+
+/// Fibres: length and breadth, and how strong.
+const FIBRE_UM: [f32; 2] = [1_500.0, 190.0];
+/// Lines of the wires, and the chains that hold them.
+const WIRE_UM: f32 = 1_100.0;
+const CHAIN_UM: f32 = 25_000.0;
+const TURNS: usize = 5;
+
+/// Fibres in several directions, none of them the grid's.
+struct Fibres {
+    ways: Vec<(f32, f32, PlaneNoise)>,
+    clouds: PlaneNoise,
+    tooth: PlaneNoise,
+    size: f32,
+}
+
+impl Fibres {
+    fn new(ask: &Ask) -> Self {
+        let mut dice = ask.dice(7);
+        let from = dice.share();
+        let ways = (0..TURNS).map(|k| {
+            let angle = std::f32::consts::PI * (k as f32 + from + 0.3 * dice.share()) / TURNS as f32;
+            let noise = PlaneNoise::oblong(dice.seed(), FIBRE_UM.map(|um| um * ask.size));
+            (libm::sinf(angle), libm::cosf(angle), noise)
+        });
+        Self {
+            ways: ways.collect(),
+            clouds: PlaneNoise::new(dice.seed(), 14_000.0 * ask.size),
+            tooth: PlaneNoise::new(dice.seed(), 260.0 * ask.size),
+            size: ask.size,
+        }
+    }
+
+    /// Adds the density of their relief, of a deviation of about 1 at 1:1.
+    fn add(&self, window: &Window, points: &Points, out: &mut Lane) {
+        let shown = seen(window, FIBRE_UM[1] * self.size);
+        let mut turned = Points { u: [0.0; 64], v: [0.0; 64] };
+        for (sine, cosine, noise) in &self.ways {
+            for i in 0..turned.u.len() {
+                turned.u[i] = cosine * points.u[i] + sine * points.v[i];
+                turned.v[i] = cosine * points.v[i] - sine * points.u[i];
+            }
+            noise.add(0.4 * (0.35 + 0.65 * shown), &turned.u, &turned.v, out);
+        }
+        self.tooth.add(0.45 * seen(window, 260.0 * self.size), &points.u, &points.v, out);
+        self.clouds.add(0.25, &points.u, &points.v, out);
+    }
+}
+
+struct Paper {
+    fibres: Fibres,
+    strength: f32,
+    laid: Option<Laid>,
+}
+
+struct Laid {
+    turn: (f32, f32),
+    waver: PlaneNoise,
+    chain: f32,
+    size: f32,
+}
+
+/// Fibres only.
+pub fn grain(ask: &Ask) -> Box<dyn Made> {
+    Box::new(Paper { fibres: Fibres::new(ask), strength: 0.03 * (0.3 + 1.4 * ask.amount), laid: None })
+}
+
+/// With the lines of the mould.
+pub fn laid(ask: &Ask) -> Box<dyn Made> {
+    let mut dice = ask.dice(1);
+    let angle = 0.012 * dice.normal();
+    let smaller = ask.half[0].min(ask.half[1]) / 85_000.0;
+    let laid = Laid {
+        turn: (libm::sinf(angle), libm::cosf(angle)),
+        waver: PlaneNoise::oblong(dice.seed(), [16_000.0, 900.0]),
+        chain: (CHAIN_UM * smaller.clamp(0.36, 1.0)) * ask.size,
+        size: ask.size,
+    };
+    Box::new(Paper { fibres: Fibres::new(ask), strength: 0.03 * (0.3 + 1.4 * ask.amount), laid: Some(laid) })
+}
+
+impl Laid {
+    fn at(&self, u: f32, v: f32, shown: f32) -> f32 {
+        let (x, y) = (self.turn.1 * u + self.turn.0 * v, self.turn.1 * v - self.turn.0 * u);
+        let wavering = self.waver.at(x, y);
+        let wire = libm::cosf(std::f32::consts::TAU * (y / (WIRE_UM * self.size) + 0.07 * wavering));
+        let chains = x / self.chain + 0.01 * wavering;
+        let from = (chains - chains.floor() - 0.5) * self.chain / (260.0 * self.size);
+        // pulp is thinner over a wire and gathers beside a chain
+        let chain = exp(-from * from) - 0.4 * exp(-(from * from) / 9.0);
+        shown * wire * (0.75 + 0.25 * wavering) - 1.5 * chain
+    }
+}
+
+impl Made for Paper {
+    fn over(&self, window: &Window) -> Matter {
+        shaded(window.plane(|points, lane| {
+            self.fibres.add(window, points, lane);
+            if let Some(laid) = &self.laid {
+                let shown = seen(window, 0.5 * WIRE_UM * laid.size);
+                for (i, out) in lane.iter_mut().enumerate() {
+                    *out = 0.7 * *out + 0.9 * laid.at(points.u[i], points.v[i], shown);
+                }
+            }
+            lane.iter_mut().for_each(|v| *v *= self.strength);
+        }))
+    }
+}

@@ -1,0 +1,89 @@
+//! A plate whose picture came off at the corners, with the bare corner by which it was held.
+
+use super::{Ask, Made};
+use crate::numeric::plane_noise::PlaneNoise;
+use crate::numeric::smooth_share;
+use crate::stations::surface::matter::{Matter, Stuff};
+use crate::stations::surface::placing::Window;
+
+struct Corner {
+    at: [f32; 2],
+    reach: f32,
+}
+
+struct Peel {
+    half: [f32; 2],
+    corners: [Corner; 4],
+    held: ([f32; 2], f32),
+    outline: [PlaneNoise; 3],
+    specks: PlaneNoise,
+    diagonal: f32,
+}
+
+/// Made from what was asked.
+pub fn make(ask: &Ask) -> Box<dyn Made> {
+    let mut dice = ask.dice(1);
+    let half = ask.half;
+    let diagonal = (half[0] * half[0] + half[1] * half[1]).sqrt();
+    let corners = [[-1.0, -1.0], [1.0, -1.0], [-1.0, 1.0], [1.0, 1.0]].map(|[a, b]: [f32; 2]| Corner {
+        at: [a * half[0], b * half[1]],
+        // one or two are worse than the others
+        reach: diagonal * ask.size * (0.07 + 0.6 * ask.amount * dice.share() * dice.share()),
+    });
+    let held = [dice.side() * half[0], dice.side() * half[1]];
+    let outline = [0.17, 0.055, 0.016].map(|share: f32| PlaneNoise::new(dice.seed(), share * diagonal));
+    let specks = PlaneNoise::new(dice.seed(), 0.0075 * diagonal);
+    Box::new(Peel { half, corners, held: (held, 0.1 * diagonal * ask.size), outline, specks, diagonal })
+}
+
+impl Peel {
+    /// Above 0 where it is gone, in shares of the diagonal.
+    fn gone(&self, u: f32, v: f32) -> f32 {
+        let noise = 0.55 * self.outline[0].at(u, v) + 0.32 * self.outline[1].at(u, v) + 0.11 * self.outline[2].at(u, v);
+        let mut most = -1.0f32;
+        for corner in &self.corners {
+            let (du, dv) = (u - corner.at[0], v - corner.at[1]);
+            let from = (du * du + dv * dv).sqrt();
+            most = most.max((corner.reach * (1.0 + 0.9 * noise) - from) / self.diagonal);
+        }
+        let edge = (self.half[0] - u.abs()).min(self.half[1] - v.abs());
+        most = most.max((0.008 * self.diagonal * (0.2 + noise) - edge) / self.diagonal);
+        let (du, dv) = (u - self.held.0[0], v - self.held.0[1]);
+        let held = (du.abs() + dv.abs()) / 1.3;
+        most.max((self.held.1 * (1.0 + 0.06 * noise) - held) / self.diagonal)
+    }
+}
+
+impl Made for Peel {
+    fn over(&self, window: &Window) -> Matter {
+        let soft = (0.7 * window.pixel_um() / self.diagonal).max(0.0009);
+        let gone = window.plane(|points, lane| {
+            for (i, out) in lane.iter_mut().enumerate() {
+                *out = self.gone(points.u[i], points.v[i]);
+            }
+        });
+        // a thin bright rim where the film of collodion curls, dark under it, specks of it left behind
+        let rim = gone
+            .iter()
+            .map(|g| {
+                let curl = smooth_share(1.0 + g / 0.0045) * smooth_share(-g / 0.0009);
+                let under = smooth_share(1.0 - g / 0.006) * smooth_share(g / 0.001);
+                0.5 * under - 0.26 * curl
+            })
+            .collect();
+        let left = window.plane(|points, lane| {
+            self.specks.add(1.0, &points.u, &points.v, lane);
+        });
+        let share = gone
+            .iter()
+            .zip(left)
+            .map(|(g, n)| {
+                let gap = (g / soft + 0.5).clamp(0.0, 1.0);
+                let loose = smooth_share((g + 0.016) / 0.016) * smooth_share((n - 1.3) * 3.0);
+                let stays = 1.0 - 0.85 * smooth_share((n - 1.55) * 4.0) * smooth_share(1.0 - g / 0.05);
+                (gap * stays).max(loose)
+            })
+            .collect();
+        Matter::from(Stuff::Veil { density: rim, tint: [1.0; 3] }).bared(share)
+    }
+}

@@ -1,0 +1,29 @@
+//! Opening a picture that is to be laid on others: with its alpha, and not larger than a sheet needs.
+
+use amber_core::stations::surface::own::OwnPicture;
+
+use crate::error::FileError;
+use crate::limits::Limits;
+use crate::read;
+
+/// Opens a JPEG, PNG or TIFF as a sheet. An alpha channel says what covers.
+pub fn open(bytes: &[u8], limits: Limits) -> Result<OwnPicture, FileError> {
+    let (width, height, rgba) = read::with_cover(bytes, limits)?;
+    OwnPicture::new(width, height, rgba).ok_or(FileError::NotAPicture)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn alpha_is_kept_and_bounds_hold() {
+        let mut png = Vec::new();
+        let picture = image::RgbaImage::from_fn(6, 4, |x, y| image::Rgba([200, 10 * x as u8, 0, 60 * y as u8]));
+        picture.write_to(&mut std::io::Cursor::new(&mut png), image::ImageFormat::Png).unwrap();
+        let opened = open(&png, Limits::default()).unwrap();
+        assert_eq!(opened, OwnPicture::new(6, 4, picture.into_raw()).unwrap());
+        assert!(open(&png, Limits { megapixels: 0 }).is_err());
+        assert!(open(&png[..40], Limits::default()).is_err());
+    }
+}
