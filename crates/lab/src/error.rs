@@ -29,6 +29,8 @@ pub enum LabError {
     TooManyExports(usize),
     #[error("this picture could not be made: the program met an error of its own. Nothing was lost; please report it")]
     Broken,
+    #[error("{0} sheets are the most on one frame; take one off first")]
+    TooManySheets(u32),
     #[error("the long edge goes from 16 to 65535 pixels; {0} lies outside")]
     LongEdge(u32),
 }

@@ -9,8 +9,10 @@ mod error;
 mod export;
 mod folder;
 mod hands;
+mod laying;
 mod levels;
 mod live;
+mod pictures;
 mod plane;
 mod readings;
 mod scene;
@@ -19,6 +21,7 @@ mod stocks;
 mod thumbnails;
 mod waiting;
 
+use std::sync::Arc;
 use std::sync::atomic::AtomicU64;
 
 use amber_core::render::{Memory, Renderer};
@@ -34,6 +37,7 @@ pub use changing::{Stepped, Tuned};
 pub use error::LabError;
 pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, develop_into, safe_name};
 pub use hands::render_pool;
+pub use laying::sheets_version;
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use plane::{HueShare, ReadingPlane};
 pub use readings::{CurveOf, CurveReading, FilmReading, PrintReading, ToneSpread};
@@ -53,6 +57,7 @@ pub struct Lab {
     /// Works for exports, behind the other.
     background: Renderer,
     sources: Sources,
+    pictures: Arc<pictures::Pictures>,
     ahead: ahead::Ahead,
     views: live::Views,
     exports: export::Exports,
@@ -69,10 +74,13 @@ impl Lab {
     pub fn within(library: Library, limits: Limits, threads: Option<usize>, memory_mib: u32) -> Result<Self, LabError> {
         let whole = (memory_mib as usize) << 20;
         let for_sources = whole / 100 * SOURCES_OF_100;
+        let pictures = Arc::new(pictures::Pictures::new(library.pictures.clone(), limits));
         let renderer = Renderer::within(render_pool(threads)?, Memory::of(whole - for_sources));
+        let renderer = renderer.with_pictures(pictures.clone());
         Ok(Self {
             background: renderer.on(background_pool(threads)?),
             renderer,
+            pictures,
             sources: Sources::new(limits, for_sources, library.cache().join("levels")),
             ahead: ahead::Ahead::default(),
             views: live::Views::default(),

@@ -74,6 +74,9 @@ pub struct FrameSize {
     pub width: u32,
     pub height: u32,
     pub slack: [f64; 2],
+    /// The whole of the format on the film, and where in it the picture's corner lies.
+    pub film: [f64; 2],
+    pub corner: [f64; 2],
 }
 
 /// The newest sequence number of every view.
@@ -230,7 +233,13 @@ fn lay_over(pixels: &mut [u8], mask: &[f32]) {
 pub fn frame_size(frame: &FrameSummary, development: &Development, stock: &Stock) -> FrameSize {
     let settings = LensSettings::framing(&development.values(stock));
     let framing = Framing::new(&settings, frame.width, frame.height);
-    FrameSize { width: framing.width, height: framing.height, slack: framing.slack }
+    FrameSize {
+        width: framing.width,
+        height: framing.height,
+        slack: framing.slack,
+        film: framing.film.map(f64::from),
+        corner: framing.corner.map(f64::from),
+    }
 }
 
 /// The rectangle at half the size that covers `region`.

@@ -82,10 +82,10 @@ pub struct Sources {
     large: Mutex<()>,
 }
 
-type Name = [u8; 16];
+pub(crate) type Name = [u8; 16];
 
 /// The first half of a content hash, enough as a key.
-fn short(content: &str) -> Name {
+pub(crate) fn short(content: &str) -> Name {
     let mut key = [0; 16];
     key.copy_from_slice(&blake3::hash(content.as_bytes()).as_bytes()[..16]);
     key

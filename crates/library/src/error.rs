@@ -58,6 +58,10 @@ pub enum LibraryError {
     StockTaken { id: String },
     #[error("the original of this picture is missing or damaged on disk ({hash}). Load the picture again to mend it")]
     Original { hash: String },
+    #[error("there is no such picture of yours; it may have been deleted")]
+    NoPicture,
+    #[error("'{name}' lies on {frames}: take it off there first")]
+    PictureUsed { name: String, frames: String },
     #[error(transparent)]
     Core(#[from] CoreError),
 }

@@ -8,6 +8,7 @@ mod database;
 mod error;
 mod frames;
 mod originals;
+mod pictures;
 mod rolls;
 mod stocks;
 mod strokes;
@@ -22,12 +23,15 @@ pub use database::Database;
 pub use error::LibraryError;
 pub use frames::{Change, Frame, FrameSummary, NewFrame, Step, seed_of};
 pub use originals::Originals;
+pub use pictures::KeptPicture;
 pub use rolls::Roll;
 
 /// The data folder: the database, the originals, the exports.
 pub struct Library {
     pub(crate) database: Database,
     pub originals: Originals,
+    /// Files of the pictures that are laid on others.
+    pub pictures: Originals,
     /// Held while an original and the rows that name it come or go together.
     pub(crate) arrivals: Mutex<()>,
     folder: PathBuf,
@@ -38,7 +42,7 @@ pub struct Library {
 impl Library {
     /// Opens a data folder, making what is missing, and takes away what an interruption left behind.
     pub fn open(folder: &Path) -> Result<Self, LibraryError> {
-        for part in ["", "originals", "exports", "cache"] {
+        for part in ["", "originals", "pictures", "exports", "cache"] {
             let path = folder.join(part);
             std::fs::create_dir_all(&path).map_err(|source| LibraryError::Folder { path, source })?;
         }
@@ -51,6 +55,7 @@ impl Library {
         let library = Self {
             database: Database::open(&path)?,
             originals,
+            pictures: Originals::new(folder.join("pictures")),
             arrivals: Mutex::new(()),
             folder: folder.to_owned(),
             _lock: lock,
@@ -62,7 +67,7 @@ impl Library {
     /// Takes away what was interrupted: files half-written, originals that came or went without a frame, unused
     /// strokes.
     fn sweep(&self) -> Result<(), LibraryError> {
-        for part in ["originals", "exports", "cache"] {
+        for part in ["originals", "pictures", "exports", "cache"] {
             originals::sweep_partial(&self.folder.join(part));
         }
         let loose = self.database.write(|t| {

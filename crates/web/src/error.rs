@@ -97,7 +97,7 @@ fn of_lab(error: &LabError) -> StatusCode {
         LabError::Level(_) | LabError::ExportName | LabError::Quality(_) | LabError::LongEdge(_) => {
             StatusCode::BAD_REQUEST
         }
-        LabError::TooManyExports(_) => StatusCode::TOO_MANY_REQUESTS,
+        LabError::TooManySheets(_) | LabError::TooManyExports(_) => StatusCode::TOO_MANY_REQUESTS,
         LabError::Threads(_) | LabError::Broken => StatusCode::INTERNAL_SERVER_ERROR,
     }
 }
@@ -107,8 +107,9 @@ fn of_library(error: &LibraryError) -> StatusCode {
         LibraryError::ChangedElsewhere { .. }
         | LibraryError::NothingTo(_)
         | LibraryError::BuiltIn { .. }
+        | LibraryError::PictureUsed { .. }
         | LibraryError::StockTaken { .. } => StatusCode::CONFLICT,
-        LibraryError::NotThere { .. } => StatusCode::NOT_FOUND,
+        LibraryError::NotThere { .. } | LibraryError::NoPicture => StatusCode::NOT_FOUND,
         LibraryError::Core(error) => of_core(error),
         LibraryError::Name => StatusCode::BAD_REQUEST,
         LibraryError::Stopped => StatusCode::SERVICE_UNAVAILABLE,

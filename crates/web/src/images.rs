@@ -6,7 +6,7 @@ use amber_core::Region;
 use amber_core::controls::Value;
 use amber_core::mask::Mask;
 use amber_core::render::Alone;
-use amber_lab::{Pass, Shown, ThumbnailSize, ViewRequest, stock_version};
+use amber_lab::{FrameSize, Pass, Shown, ThumbnailSize, ViewRequest, stock_version};
 use serde::Deserialize;
 use std::collections::BTreeMap;
 
@@ -88,8 +88,15 @@ pub async fn view(
         .content_type(picture.media_type)
         .insert_header(("x-region", format!("{},{},{},{}", r.x, r.y, r.width, r.height)))
         .insert_header(("x-frame", format!("{},{}", picture.frame_width, picture.frame_height)))
-        .insert_header(("x-full", format!("{},{},{:.1},{:.1}", full.width, full.height, full.slack[0], full.slack[1])))
+        .insert_header(("x-full", size_of(&full)))
         .body(picture.bytes))
+}
+
+/// The framed picture in full pixels: its size, what is left over, the format on the film, the corner within that.
+fn size_of(full: &FrameSize) -> String {
+    let FrameSize { width, height, slack, film, corner } = full;
+    let pairs = [slack, film, corner].map(|[x, y]| format!("{x:.1},{y:.1}"));
+    format!("{width},{height},{}", pairs.join(","))
 }
 
 #[derive(Deserialize)]
@@ -102,7 +109,7 @@ pub struct Which {
 }
 
 /// A picture that may be kept for good where its address names all that it depends on.
-fn jpeg((bytes, named): (Vec<u8>, bool)) -> HttpResponse {
+pub fn jpeg((bytes, named): (Vec<u8>, bool)) -> HttpResponse {
     let caching = if named { "private, max-age=31536000, immutable" } else { "no-store" };
     HttpResponse::Ok().content_type("image/jpeg").insert_header((header::CACHE_CONTROL, caching)).body(bytes)
 }

@@ -4,6 +4,7 @@ use actix_multipart::{Field, Multipart, MultipartError};
 use actix_web::{HttpResponse, post, web};
 use askama::Template;
 use futures_util::TryStreamExt;
+use serde_json::json;
 
 use crate::error::WebError;
 use crate::pages::roll::FrameCell;
@@ -24,14 +25,8 @@ fn name_of(part: &Field) -> Option<String> {
     Some(name.replace("%22", "\"").replace("%0D", " ").replace("%0A", " "))
 }
 
-/// One file a request. Answers with the new frame's cell of the contact sheet.
-#[post("/rolls/{id}/frames")]
-pub async fn add_frame(
-    shared: web::Data<Shared>,
-    roll: web::Path<i64>,
-    mut parts: Multipart,
-) -> Result<HttpResponse, WebError> {
-    let limit = shared.settings.upload_bytes;
+/// The one file of a request: its name and its bytes.
+async fn one_file(limit: usize, mut parts: Multipart) -> Result<(String, Vec<u8>), WebError> {
     let mut file: Option<(String, Vec<u8>)> = None;
     let mut taken = 0;
     while let Some(mut part) = parts.try_next().await.map_err(unreadable)? {
@@ -54,7 +49,17 @@ pub async fn add_frame(
             None => {}
         }
     }
-    let (name, bytes) = file.ok_or_else(|| WebError::Unusable("no file came with the upload".into()))?;
+    file.ok_or_else(|| WebError::Unusable("no file came with the upload".into()))
+}
+
+/// One file a request. Answers with the new frame's cell of the contact sheet.
+#[post("/rolls/{id}/frames")]
+pub async fn add_frame(
+    shared: web::Data<Shared>,
+    roll: web::Path<i64>,
+    parts: Multipart,
+) -> Result<HttpResponse, WebError> {
+    let (name, bytes) = one_file(shared.settings.upload_bytes, parts).await?;
     let roll = roll.into_inner();
     let cell = blocking(&shared, move |lab| {
         let id = lab.import(roll, &name, &bytes)?;
@@ -62,4 +67,12 @@ pub async fn add_frame(
     })
     .await?;
     Ok(HttpResponse::Created().content_type("text/html; charset=utf-8").body(cell.render()?))
+}
+
+/// A picture to be laid on others. Answers with its hash and its name.
+#[post("/pictures")]
+pub async fn add_picture(shared: web::Data<Shared>, parts: Multipart) -> Result<HttpResponse, WebError> {
+    let (name, bytes) = one_file(shared.settings.upload_bytes, parts).await?;
+    let kept = blocking(&shared, move |lab| Ok(lab.add_picture(&name, &bytes)?)).await?;
+    Ok(HttpResponse::Created().json(json!({ "hash": kept.hash, "name": kept.name })))
 }

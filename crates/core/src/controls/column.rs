@@ -15,6 +15,8 @@ pub enum Face {
     Ramp,
     /// The sheets that lie on the picture.
     Sheets,
+    /// Members of the sheet that is chosen.
+    Sheet,
 }
 
 /// A tool that a column offers.

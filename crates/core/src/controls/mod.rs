@@ -235,10 +235,10 @@ impl Control {
     }
 
     /// Whether its value stays when another stock is loaded: what belongs to the picture, and all that is done to the
-    /// light before the film and not stated by the stock.
+    /// light before the film and not stated by the stock, and what lies on it.
     pub fn stays_with_the_picture(&self) -> bool {
         let stated = matches!(self.own, Own::Stock(_) | Own::StockChoice(_));
-        self.picture_specific || (self.station < Station::Film && !stated)
+        self.picture_specific || self.station == Station::Surface || (self.station < Station::Film && !stated)
     }
 
     /// The label where the control's column and tab are not seen: "Blue: Saturation".

@@ -8,6 +8,7 @@ import { Stations, page, station } from './bench/stations.js';
 import { Store } from './bench/store.js';
 import { listen, paintAll, show } from './controls/controls.js';
 import { listenCurves, loadSpreads, paintCurves } from './controls/tone-curve.js';
+import { Sheets } from './faces/sheets.js';
 import { Tone } from './faces/tone.js';
 import { Zones } from './faces/zones.js';
 import { Masks } from './masks/masks.js';
@@ -16,6 +17,7 @@ import { say } from './page/messages.js';
 import { Densitometer } from './picture/densitometer.js';
 import { Picker } from './picture/picker.js';
 import { drawMiddle } from './picture/places.js';
+import { SheetHandles } from './picture/sheet-handles.js';
 import { View } from './picture/view.js';
 
 const $ = (id) => document.getElementById(id);
@@ -52,7 +54,9 @@ view.over = (g, ...at) => {
   meter.overlay(g, ...at);
   if (parts.picker?.tool === 'place') drawMiddle(g, view.values, ...at);
   parts.picker?.overlay(g, ...at);
-  if (!parts.picker?.on) parts.masks?.paint(g, ...at);
+  if (parts.picker?.on) return;
+  parts.masks?.paint(g, ...at);
+  parts.handles?.paint(g, ...at);
 };
 
 // ---- values and history
@@ -153,6 +157,23 @@ const tone = (parts.tone = new Tone({
 }));
 const zones = (parts.zones = new Zones({ frame, values: () => view.values, changed: take }));
 
+const sheets = new Sheets({
+  frame,
+  store,
+  look: () => view.setValues({ ...frame.values }, '', false),
+  step: () => store.commit(true),
+  bring: (name) => stations.bring(name, 1, false),
+});
+parts.handles = new SheetHandles({
+  frame,
+  canvas,
+  view,
+  chosen: () => (picker.on ? null : sheets.chosen),
+  values: () => frame.values,
+  taken: (values, moving) => take(values, moving),
+  tell,
+});
+
 const metering = new Metering({
   frame,
   values: () => frame.values,
@@ -215,6 +236,7 @@ function restore() {
   masks.mark();
   tone.paint();
   zones.paint();
+  view.draw();
   if (zones.box && !zones.box.dataset.loaded) zones.load();
   loadSpreads(frame.id, view.values);
 }

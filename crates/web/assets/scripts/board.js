@@ -1,6 +1,7 @@
 // The stock board: tiles that fill in the order in which they are seen, a close look, keys.
 import { ask } from './page/ask.js';
 import { say } from './page/messages.js';
+import { fillTiles } from './page/tiles.js';
 
 const page = document.getElementById('ag-board-page');
 const frame = page.dataset.frame;
@@ -10,34 +11,14 @@ const seen = () => all().filter((t) => !t.hidden && !t.closest('.ag-family').hid
 
 // ---- filling: a few at a time, top to bottom, so that the close look is never far behind
 
-const AT_ONCE = 3;
-const waiting = all();
 const started = performance.now();
-let filled = 0;
-function fill() {
-  const tile = waiting.shift();
-  if (!tile) return;
-  const image = tile.querySelector('img');
-  const picture = new Image();
-  const failed = () => {
-    say('Some stocks could not be rendered. Is the application still running?', { problem: true });
-    done();
-  };
-  const done = () => {
-    if (picture.naturalWidth) {
-      image.src = picture.src;
-      image.classList.remove('ag-waiting');
-    }
-    filled++;
-    $('ag-filled').textContent = filled < all().length ? `${filled} of ${all().length}` : '';
-    if (filled === all().length) page.dataset.filled = Math.round(performance.now() - started);
-    fill();
-  };
-  picture.addEventListener('load', done);
-  picture.addEventListener('error', failed);
-  picture.src = image.dataset.src;
-}
-for (let i = 0; i < AT_ONCE; i++) fill();
+fillTiles(all(), {
+  filled: (filled, count) => {
+    $('ag-filled').textContent = filled < count ? `${filled} of ${count}` : '';
+    if (filled === count) page.dataset.filled = Math.round(performance.now() - started);
+  },
+  failed: () => say('Some stocks could not be rendered. Is the application still running?', { problem: true }),
+});
 
 // ---- close look
 

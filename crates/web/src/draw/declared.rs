@@ -2,6 +2,7 @@
 
 use amber_core::controls::list::MOST;
 use amber_core::controls::{Choices, Control, Kind, of_masks as masks};
+use amber_core::stations::surface::settings::SHEETS;
 use amber_core::stations::tone::ramp::MEETING;
 use amber_core::stations::tone::recipes::{FIRST, RECIPES};
 use amber_core::{Stock, stations};
@@ -19,7 +20,7 @@ fn range(control: &Control) -> Option<(String, Json)> {
 
 /// Ranges of every control that is a number, lists, and the rules that drawings follow.
 pub fn declared() -> Json {
-    let ranges: Map<String, Json> = stations::all().filter_map(range).collect();
+    let ranges: Map<String, Json> = stations::all().chain(SHEETS.members).filter_map(range).collect();
     let brush = [&masks::BRUSH_SIZE, &masks::BRUSH_SOFTNESS, &masks::BRUSH_STRENGTH, &masks::ERASE];
     let stock = amber_core::Catalogue::first();
     let recipe = |baths: &[(stations::tone::settings::Toner, f64)]| -> Vec<Json> {

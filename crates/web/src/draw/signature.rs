@@ -10,6 +10,8 @@ use amber_core::stations::print::graded_print::paper_curve;
 use amber_core::stations::print::{PrintSettings, grey_ramp};
 use amber_core::stations::scene::SceneSettings;
 use amber_core::stations::scene::structure::placed_zones;
+use amber_core::stations::surface::catalogue::{self, Family};
+use amber_core::stations::surface::settings::SheetSettings;
 use amber_core::stations::years::rates::Storage;
 use amber_core::stations::years::settings::{AGE, STORAGE};
 use amber_core::stations::years::{Losses, YearsSettings};
@@ -35,8 +37,34 @@ pub fn of(station: Station, development: &Development, stock: &Stock) -> String 
         }
         Station::Tone => tone(stock, &values),
         Station::Years => years(&values),
-        Station::Surface => String::new(),
+        Station::Surface => surface(&values),
     }
+}
+
+/// The frame with what lies on it: light from a side, specks, lines, and a corner that is folded.
+fn surface(values: &Values) -> String {
+    let shown = SheetSettings::shown(values);
+    let has = |family: Family| {
+        shown.iter().any(|sheet| catalogue::kind(&sheet.kind).is_some_and(|kind| kind.family == family))
+    };
+    let mut svg = String::from(r##"<rect x="14" y="6" width="38" height="22" fill="#2a2a2a" stroke="#8a8a88"/>"##);
+    if has(Family::Light) {
+        svg += r##"<path d="M40 6h12v22H46q-9 -9 -6 -22z" fill="#d98a3c" opacity=".8"/>"##;
+    }
+    if has(Family::Film) {
+        svg += r##"<path d="M19 7v20M24 14q5 -4 6 3" stroke="#d6d6d4" stroke-width=".8" fill="none"/><circle cx="32"
+            cy="20" r=".9" fill="#d6d6d4"/><circle cx="22" cy="22" r=".6" fill="#d6d6d4"/>"##;
+    }
+    if has(Family::Plate) {
+        svg += r##"<path d="M14 6h9q-2 4 -5 4q-1 3 -4 4zM52 28h-8q1 -3 4 -3q1 -4 4 -5z" fill="#0c0c0c"/>"##;
+    }
+    if has(Family::Paper) || has(Family::Wear) {
+        svg += r##"<path d="M15 11h36M15 17h36M15 23h36" stroke="#9a9a98" stroke-width=".5"/>"##;
+    }
+    if shown.iter().any(|sheet| catalogue::kind(&sheet.kind).is_none()) {
+        svg += r##"<path d="M26 10l20 4l-4 12l-20 -4z" fill="none" stroke="#f0f0ee" stroke-width="1"/>"##;
+    }
+    svg
 }
 
 /// The ramp of the print's tones.
@@ -273,6 +301,5 @@ mod tests {
                 }
             }
         }
-        assert!(of(Station::Surface, &Development::new(&Catalogue::first()), &Catalogue::first()).is_empty());
     }
 }

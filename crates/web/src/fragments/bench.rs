@@ -4,6 +4,7 @@ use actix_web::{HttpResponse, route, web};
 use amber_core::Station;
 use amber_core::stations;
 use amber_core::stations::tone::recipes::{RECIPES, Recipe};
+use amber_lab::Lab;
 use amber_library::Frame;
 use askama::Template;
 use serde::Deserialize;
@@ -12,6 +13,7 @@ use super::changes::{ChangesView, kept_in_a_stock};
 use super::columns::{BathView, Group, baths, columns};
 use super::line::LineView;
 use super::masks::{Chosen, MasksView};
+use super::sheets::SheetsOnBench;
 use crate::error::WebError;
 use crate::{Shared, blocking};
 
@@ -56,7 +58,7 @@ pub struct PageView {
 #[template(path = "partials/station.html")]
 pub struct BenchView {
     frame: i64,
-    station: &'static str,
+    station: String,
     name: &'static str,
     stock: Option<StockView>,
     groups: Vec<Group>,
@@ -64,15 +66,22 @@ pub struct BenchView {
     tones: &'static [Recipe],
     page: usize,
     pages: Vec<PageView>,
+    sheets: SheetsOnBench,
     swapped: bool,
 }
 
 impl BenchView {
-    pub fn new(frame: &Frame, station: Station, page: usize, swapped: bool) -> Self {
-        let (mut groups, pages) = columns(frame, station, page);
+    /// `sheet` is the one whose controls are wanted, on the bench of Surface.
+    pub fn new(lab: &Lab, frame: &Frame, (station, page): (Station, usize), sheet: Option<u32>, swapped: bool) -> Self {
+        let sheets = match station {
+            Station::Surface => SheetsOnBench::new(lab, frame, sheet),
+            _ => SheetsOnBench { rows: Vec::new(), chosen: None },
+        };
+        let chosen = sheets.chosen.as_ref().map(|sheet| sheet.key);
+        let (mut groups, pages) = columns(frame, station, page, chosen);
         let page = if groups.is_empty() { 1 } else { page };
         if groups.is_empty() {
-            groups = columns(frame, station, 1).0;
+            groups = columns(frame, station, 1, chosen).0;
         }
         let stock = &frame.stock;
         let stock = (station == Station::Film && page == 1).then(|| StockView {
@@ -85,7 +94,10 @@ impl BenchView {
         let pages = (1..=pages).map(|number| PageView { number, open: number == page }).collect();
         Self {
             frame: frame.summary.id,
-            station: station.id(),
+            station: match chosen {
+                Some(key) => format!("{}:{key}", station.id()),
+                None => station.id().into(),
+            },
             name: station.name(),
             stock,
             groups,
@@ -93,6 +105,7 @@ impl BenchView {
             baths: if station == Station::Tone { baths(frame) } else { Vec::new() },
             page,
             pages,
+            sheets,
             swapped,
         }
     }
@@ -102,6 +115,7 @@ impl BenchView {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum OnBench {
     Page(Station, usize),
+    Sheet(u32),
     Changes,
     Masks(Chosen),
 }
@@ -111,6 +125,10 @@ impl OnBench {
         if let Some(chosen) = Chosen::named(station) {
             return Self::Masks(chosen);
         }
+        if let Some(key) = station.strip_prefix("surface:").and_then(|key| key.parse().ok()).filter(|_| page < 2) {
+            return Self::Sheet(key);
+        }
+        let station = station.split(':').next().unwrap_or_default();
         match Station::from_id(station).filter(|s| stations::is_built(*s)) {
             _ if station == "changes" => Self::Changes,
             Some(station) => Self::Page(station, page),
@@ -122,13 +140,15 @@ impl OnBench {
     pub fn station(&self) -> Option<Station> {
         match self {
             Self::Page(station, _) => Some(*station),
+            Self::Sheet(_) => Some(Station::Surface),
             Self::Changes | Self::Masks(_) => None,
         }
     }
 
-    pub fn render(&self, frame: &Frame, swapped: bool) -> Result<String, WebError> {
+    pub fn render(&self, lab: &Lab, frame: &Frame, swapped: bool) -> Result<String, WebError> {
         Ok(match self {
-            Self::Page(station, page) => BenchView::new(frame, *station, *page, swapped).render()?,
+            Self::Page(station, page) => BenchView::new(lab, frame, (*station, *page), None, swapped).render()?,
+            Self::Sheet(key) => BenchView::new(lab, frame, (Station::Surface, 1), Some(*key), swapped).render()?,
             Self::Masks(chosen) => MasksView::new(frame, chosen, swapped).render()?,
             Self::Changes => ChangesView::new(frame, swapped).render()?,
         })
@@ -146,7 +166,7 @@ pub async fn open_station(
     let parts = blocking(&shared, move |lab| {
         let frame = lab.library.frame(id)?;
         let line = lab.compute(|| LineView::new(&frame, on_bench.station(), true))?.render()?;
-        Ok(on_bench.render(&frame, true)? + &line)
+        Ok(on_bench.render(lab, &frame, true)? + &line)
     })
     .await?;
     Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(parts))
@@ -181,7 +201,7 @@ mod tests {
             let frame = frame(&stock.id, &[]);
             for station in Station::ALL.into_iter().filter(|s| stations::is_built(*s)) {
                 for page in 1..=2 {
-                    let (groups, _) = columns(&frame, station, page);
+                    let (groups, _) = columns(&frame, station, page, None);
                     let stock_column = usize::from(station == Station::Film && page == 1);
                     let wide = groups.iter().filter(|g| g.wide).count();
                     assert!(groups.len() + wide + stock_column <= 5, "{} {} {page}", stock.id, station.name());

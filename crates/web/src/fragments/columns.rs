@@ -4,9 +4,11 @@ use amber_core::Station;
 use amber_core::controls::column::Does;
 use amber_core::controls::{Column, Control, Face, Tool};
 use amber_core::stations;
+use amber_core::stations::surface::settings::{SHEETS, SheetSettings};
 use amber_core::stations::tone::{self, settings::BATHS as BATH_LIST};
 use amber_library::Frame;
 
+use super::sheets::acts;
 use crate::draw::control::ControlView;
 
 /// Controls of a column that share their place with others.
@@ -68,6 +70,7 @@ impl Group {
             Face::Baths => "baths",
             Face::Ramp => "ramp",
             Face::Sheets => "sheets",
+            Face::Sheet => "sheet",
         };
         Self { id: column.id, name: column.label, wide: column.wide, face, tools: column.tools, tabs: Vec::new() }
     }
@@ -98,7 +101,7 @@ impl Group {
 }
 
 /// The columns of one of a station's pages on a stock, and how many pages it has.
-pub fn columns(frame: &Frame, station: Station, page: usize) -> (Vec<Group>, usize) {
+pub fn columns(frame: &Frame, station: Station, page: usize, sheet: Option<u32>) -> (Vec<Group>, usize) {
     let values = frame.summary.development.values(&frame.stock);
     let mut groups: Vec<Group> = Vec::new();
     let mut pages = 1;
@@ -108,9 +111,20 @@ pub fn columns(frame: &Frame, station: Station, page: usize) -> (Vec<Group>, usi
         if column.face == Face::Controls && controls.peek().is_none() {
             continue;
         }
+        if column.face == Face::Sheet && sheet.is_none() {
+            continue;
+        }
         pages = pages.max(column.page);
         if column.page == page {
             let mut group = Group::new(column);
+            if let Some(key) = sheet.filter(|_| column.face == Face::Sheet) {
+                let settings = SheetSettings::read(&values, key);
+                let members = SHEETS.members.iter().filter(|m| m.column.id == column.id && acts(m, &settings));
+                members.for_each(|member| {
+                    let view = ControlView::new(SHEETS.member(key, member), &values);
+                    group.push(ControlView { tab: member.tab, ..view });
+                });
+            }
             controls.for_each(|control| group.push(ControlView::new(control, &values)));
             groups.push(group);
         }

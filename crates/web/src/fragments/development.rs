@@ -52,7 +52,7 @@ impl Answer {
         parts += &drawn(line.and_then(|l| Ok(l.render()?)));
         parts += &drawn(RailView::new(lab, frame, true).and_then(|r| Ok(r.render()?)));
         if anew {
-            parts += &drawn(on_bench.render(frame, true));
+            parts += &drawn(on_bench.render(lab, frame, true));
         }
         let state = json!({
             "revision": f.revision, "values": f.development.values, "stock": f.development.stock.id,

@@ -12,4 +12,5 @@ pub mod masks;
 pub mod metering;
 pub mod rail;
 pub mod readings;
+pub mod sheets;
 pub mod stocks;

@@ -71,7 +71,7 @@ fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebErro
         plate: PlateView::new(&frame, false).render()?,
         undo: UndoView::new(&frame, false).render()?,
         line: lab.compute(|| LineView::new(&frame, on_bench.station(), false))?.render()?,
-        bench: on_bench.render(&frame, false)?,
+        bench: on_bench.render(lab, &frame, false)?,
         rail: RailView::new(lab, &frame, false)?.render()?,
         frame: frame.summary,
     })
@@ -88,6 +88,8 @@ pub fn state(frame: &Frame) -> String {
         "height": framed.height,
         "original": [f.width, f.height],
         "slack": framed.slack,
+        "film": framed.film,
+        "corner": framed.corner,
         "values": f.development.values,
         "masks": f.development.masks,
         "stock": f.development.stock.id,

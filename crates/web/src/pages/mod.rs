@@ -2,6 +2,7 @@
 
 pub mod bench;
 pub mod roll;
+pub mod sheets;
 pub mod sign_in;
 pub mod stocks;
 

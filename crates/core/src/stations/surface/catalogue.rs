@@ -20,7 +20,7 @@ choices! {
     pub enum Family {
         Light = "light", "Light";
         Film = "film", "On film";
-        Plate = "plate", "Plates";
+        Plate = "plate", "Plates and instant";
         Paper = "paper", "Papers";
         Wear = "wear", "Wear";
     }

@@ -1,9 +1,18 @@
-//! The columns of the bench in which the controls of Surface stand, in order.
+//! The columns of the bench in which the controls of Surface stand, in order: the sheets, the one that is chosen, and
+//! the mount.
 #![allow(missing_docs, reason = "a column says itself in its label")]
 
-use crate::controls::{Column, Face, Tool};
+use crate::controls::{Column, Face};
 
-pub const SHEETS: Column = Column { wide: true, face: Face::Sheets, ..Column::new("surface.sheets", "Sheets") };
-pub const CLEAR: Column = Column { tools: &[Tool::Masks], ..Column::second("surface.keep", "Keep clear") };
+/// One that shows members of the chosen sheet.
+const fn of_sheet(id: &'static str, label: &'static str) -> Column {
+    Column { face: Face::Sheet, ..Column::new(id, label) }
+}
 
-pub const COLUMNS: [Column; 2] = [SHEETS, CLEAR];
+pub const SHEETS: Column = Column { face: Face::Sheets, ..Column::new("surface.sheets", "Sheets") };
+pub const SHEET: Column = of_sheet("surface.sheet", "Sheet");
+pub const LIES: Column = of_sheet("surface.lies", "Lies");
+pub const COLOURS: Column = of_sheet("surface.colours", "Its colours");
+pub const WHERE: Column = of_sheet("surface.where", "Where");
+
+pub const COLUMNS: [Column; 5] = [SHEETS, SHEET, LIES, COLOURS, WHERE];

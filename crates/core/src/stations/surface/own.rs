@@ -77,6 +77,18 @@ impl OwnPicture {
         self.levels.first().map_or([1, 1], |level| [level.width as u32, level.height as u32])
     }
 
+    /// The smallest of its sizes that is at least as long as an edge: width, height and sRGB on mid grey, interleaved.
+    pub fn small(&self, edge: u32) -> (u32, u32, Vec<u8>) {
+        let long_enough = |level: &&Level| level.width.max(level.height) >= edge as usize;
+        let level = self.levels.iter().rev().find(long_enough).unwrap_or(&self.levels[0]);
+        let on_grey = |p: &[u8]| {
+            let cover = u32::from(p[3]);
+            [0, 1, 2].map(|k| ((u32::from(p[k]) * cover + 128 * (255 - cover) + 127) / 255) as u8)
+        };
+        let pixels = level.rgba.chunks_exact(4).flat_map(on_grey).collect();
+        (level.width as u32, level.height as u32, pixels)
+    }
+
     /// Bytes of all its sizes.
     pub fn bytes(&self) -> usize {
         self.levels.iter().map(|level| level.rgba.len()).sum()

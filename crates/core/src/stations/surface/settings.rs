@@ -12,11 +12,11 @@ use crate::mask::MaskUse;
 use crate::stations::Station;
 
 const fn member(id: &'static str, label: &'static str) -> Control {
-    Control::scalar(id, Station::Surface, &columns::SHEETS, label)
+    Control::scalar(id, Station::Surface, &columns::SHEET, label)
 }
 
 const fn percent(id: &'static str, label: &'static str, own: f64) -> Control {
-    Control::percent(id, Station::Surface, &columns::SHEETS, label, own, 100.0)
+    Control::percent(id, Station::Surface, &columns::SHEET, label, own, 100.0)
 }
 
 const fn both_ways(id: &'static str, label: &'static str) -> Control {
@@ -47,6 +47,7 @@ choices! {
 }
 
 pub const KIND: Control = Control {
+    column: &columns::SHEETS,
     kind: Kind::ChoiceOrPicture(&KIND_CHOICES),
     own: Own::StockChoice(|_| ""),
     help: "What lies there: a kind that is made here, or a picture of your own.",
@@ -80,16 +81,20 @@ pub const SIZE: Control = Control {
     ..member("surface.sheet.size", "Size")
 };
 pub const SEED: Control = Control {
+    column: &columns::WHERE,
     kind: range(0.0, 9999.0, 1.0, 0),
     picture_specific: true,
     help: "Another number is another accident. The frame's own seed is mixed with it.",
     ..member("surface.sheet.seed", "Accident")
 };
 pub const LOCK: Control = Control {
+    column: &columns::WHERE,
     help: "The same accident on every frame: the frame's own seed is left out.",
     ..switch("surface.sheet.lock", "Locked", false)
 };
 pub const X: Control = Control {
+    column: &columns::LIES,
+    tab: "Place",
     unit: Unit::Percent,
     two_sided: true,
     kind: range(-200.0, 200.0, 0.1, 1),
@@ -97,6 +102,8 @@ pub const X: Control = Control {
     ..member("surface.sheet.x", "Across")
 };
 pub const Y: Control = Control {
+    column: &columns::LIES,
+    tab: "Place",
     unit: Unit::Percent,
     two_sided: true,
     kind: range(-200.0, 200.0, 0.1, 1),
@@ -104,6 +111,8 @@ pub const Y: Control = Control {
     ..member("surface.sheet.y", "Down")
 };
 pub const SCALE: Control = Control {
+    column: &columns::LIES,
+    tab: "Place",
     unit: Unit::Percent,
     kind: range(5.0, 1000.0, 0.5, 1),
     own: Own::Neutral(100.0),
@@ -111,17 +120,29 @@ pub const SCALE: Control = Control {
     ..member("surface.sheet.scale", "Scale")
 };
 pub const TURN: Control = Control {
+    column: &columns::LIES,
+    tab: "Place",
     unit: Unit::Angle,
     two_sided: true,
     kind: range(-360.0, 360.0, 0.1, 1),
     help: "Turns it about its middle, with the clock.",
     ..member("surface.sheet.turn", "Turn")
 };
-pub const MIRROR: Control =
-    Control { help: "Left and right exchanged.", ..switch("surface.sheet.mirror", "Mirrored", false) };
-pub const FLIP: Control =
-    Control { help: "Above and below exchanged.", ..switch("surface.sheet.flip", "Flipped", false) };
+pub const MIRROR: Control = Control {
+    column: &columns::LIES,
+    tab: "Laid",
+    help: "Left and right exchanged.",
+    ..switch("surface.sheet.mirror", "Mirrored", false)
+};
+pub const FLIP: Control = Control {
+    column: &columns::LIES,
+    tab: "Laid",
+    help: "Above and below exchanged.",
+    ..switch("surface.sheet.flip", "Flipped", false)
+};
 pub const FIT: Control = Control {
+    column: &columns::LIES,
+    tab: "Laid",
     kind: Kind::Choice(Fit::CHOICES),
     own: Own::StockChoice(|_| "once"),
     help: "A picture of your own: laid once, stretched to the frame's shape, or repeated, mirrored at every seam so \
@@ -129,31 +150,46 @@ pub const FIT: Control = Control {
     ..member("surface.sheet.fit", "Laid")
 };
 pub const COVER: Control = Control {
+    column: &columns::LIES,
+    tab: "Laid",
     help: "It grows until none of its edges shows in the frame.",
     ..switch("surface.sheet.cover", "Cover", false)
 };
-pub const SATURATION: Control =
-    Control { help: "Its own colours: -100 is grey.", ..both_ways("surface.sheet.saturation", "Saturation") };
+pub const SATURATION: Control = Control {
+    column: &columns::COLOURS,
+    help: "Its own colours: -100 is grey.",
+    ..both_ways("surface.sheet.saturation", "Saturation")
+};
 pub const LIGHTNESS: Control = Control {
+    column: &columns::COLOURS,
     help: "Its own lightness: towards white or black; of light, how bright; of marks, how thin or thick.",
     ..both_ways("surface.sheet.lightness", "Lightness")
 };
-pub const CONTRAST: Control =
-    Control { help: "Its own contrast about its mid grey.", ..both_ways("surface.sheet.contrast", "Contrast") };
+pub const CONTRAST: Control = Control {
+    column: &columns::COLOURS,
+    help: "Its own contrast about its mid grey.",
+    ..both_ways("surface.sheet.contrast", "Contrast")
+};
 pub const DROP: Control = Control {
+    column: &columns::COLOURS,
     kind: Kind::Choice(Left::CHOICES),
     own: Own::StockChoice(|_| "nothing"),
     help: "What of it is left out: where it is black, or where it is white, nothing lies.",
     ..member("surface.sheet.drop", "Left out")
 };
-pub const VISIBLE: Control = Control { help: "Whether it is shown.", ..switch("surface.sheet.visible", "Shown", true) };
+pub const VISIBLE: Control = Control {
+    column: &columns::SHEETS,
+    help: "Whether it is shown.",
+    ..switch("surface.sheet.visible", "Shown", true)
+};
 pub const ORDER: Control = Control {
+    column: &columns::SHEETS,
     kind: range(0.0, 99.0, 1.0, 0),
     own: Own::Neutral(50.0),
     help: "Which of the sheets of one place lies above: higher numbers do.",
     ..member("surface.sheet.order", "Order")
 };
-pub const MASK: Control = Control::mask("surface.sheet.mask", Station::Surface, &columns::SHEETS, "Where");
+pub const MASK: Control = Control::mask("surface.sheet.mask", Station::Surface, &columns::WHERE, "Lies on");
 
 /// Most sheets of a frame.
 pub const MOST_SHEETS: u32 = 40;
@@ -171,7 +207,7 @@ pub const SHEETS: List = List {
 
 pub const CLEAR: Control = Control {
     help: "A zone that dust, hairs, scratches, prints and other accidents keep away from: draw it over a face once.",
-    ..Control::mask("surface.clear", Station::Surface, &columns::CLEAR, "Keep clear")
+    ..Control::mask("surface.clear", Station::Surface, &columns::WHERE, "Keep clear")
 };
 
 /// Everything of the station that stands once.

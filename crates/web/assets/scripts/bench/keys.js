@@ -8,7 +8,7 @@ const dialogOpen = () => document.querySelector('.modal.show') !== null;
 // arrows on the picture
 const PAN = { ArrowLeft: [1, 0], ArrowRight: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 
-// 1 to 7 open a station, 0 what was changed
+// 1 to 8 open a station, 0 what was changed
 function opened(code) {
   if (code === 'Digit0') return 'changes';
   const number = /^Digit([1-9])$/.exec(code)?.[1];
@@ -30,6 +30,7 @@ export function listenToKeys({ store, view, picker, masks, metering, meter, comp
     KeyO: (e) => e.repeat || compare.hold(true),
     KeyF: () => view.fit(),
     KeyS: () => store.leave(`/frames/${store.frame.id}/stocks`),
+    KeyL: () => store.leave(`/frames/${store.frame.id}/sheets`),
     KeyX: () => meter.mark(!meter.marking),
     KeyH: () => picker.toggle(station() === 'scene' ? 'band' : 'hue'),
     KeyN: () => picker.toggle('neutral'),
@@ -62,7 +63,9 @@ export function listenToKeys({ store, view, picker, masks, metering, meter, comp
   document.addEventListener('keydown', (e) => {
     if (isTyping(e) || dialogOpen()) return;
     if (e.shiftKey && e.code === 'Backspace') {
-      returned(Object.keys(store.values).filter((id) => id.startsWith(`${station()}.`)));
+      // of a sheet, all but what it is
+      const at = station().replace(/^surface:(\d+)$/, 'surface.sheet.$1');
+      returned(Object.keys(store.values).filter((id) => id.startsWith(`${at}.`) && !/^surface.*\.kind$/.test(id)));
       e.preventDefault();
       return;
     }

@@ -233,8 +233,9 @@ export class View {
   }
 
   // a format, a crop or a turn has changed the picture's size
-  reframed([width, height, ...slack]) {
-    this.frame.slack = slack;
+  reframed([width, height, ...rest]) {
+    const [slack, film, corner] = [0, 2, 4].map((k) => rest.slice(k, k + 2));
+    Object.assign(this.frame, { slack, film, corner });
     if (width === this.frame.width && height === this.frame.height) return;
     this.frame.width = width;
     this.frame.height = height;
