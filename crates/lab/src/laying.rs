@@ -1,7 +1,7 @@
 //! Laying sheets on a frame and taking them off again, and what each would look like.
 
 use amber_core::controls::{Control, Value, own_picture};
-use amber_core::stations::surface::catalogue::{self, Family, Ruler};
+use amber_core::stations::surface::catalogue;
 use amber_core::stations::surface::settings::{self, KIND, MOST_SHEETS, ORDER, SEED, SHEETS, sheet_keys};
 use amber_core::{Development, Stock};
 use amber_library::{Change, Frame, FrameSummary};
@@ -74,7 +74,7 @@ impl Lab {
         let mut development = without_sheets(&frame.summary.development);
         let stock = &frame.stock;
         if let Some(key) = lay(&mut development, stock, kind, 1)
-            && catalogue::kind(kind).is_some_and(|k| k.family == Family::Film && k.ruler == Ruler::Film)
+            && ["dust", "hairs", "scratches", "scratches-any"].contains(&kind)
         {
             set(&mut development, stock, key, &settings::SIZE, Value::Number(SHOWN_LARGER));
         }

@@ -173,16 +173,6 @@ pub const KINDS: [Kind; 22] = [
         ..MARK
     },
     Kind {
-        id: "rollers",
-        label: "Roller marks",
-        family: Family::Film,
-        place: Place::Print,
-        amount: "how much",
-        help: "Bands of an instant camera's rollers, and developer missing at one end.",
-        make: made::rollers::make,
-        ..MARK
-    },
-    Kind {
         id: "plate-pour",
         label: "Pour edge",
         help: "Collodion poured and let off at a corner: a thick dark front, and swirls.",
@@ -211,6 +201,14 @@ pub const KINDS: [Kind; 22] = [
         blend: Blend::Lighten,
         help: "Stains, scuffs and spots on dark ground: what is light in it lightens.",
         make: made::grunge::make,
+        ..PLATE
+    },
+    Kind {
+        id: "rollers",
+        label: "Roller marks",
+        amount: "how much",
+        help: "Bands of an instant camera's rollers, and developer missing at one end.",
+        make: made::rollers::make,
         ..PLATE
     },
     Kind { id: "paper", label: "Paper grain", help: "Fibres that lie every way.", make: made::paper::grain, ..PAPER },
