@@ -11,7 +11,7 @@ use amber_core::picture::reduce::size_for_long_edge;
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::{Catalogue, Development, Picture, Region, Stock};
 use amber_files::{FileError, Limits, write};
-use amber_lab::{Destination, LabError, develop_into, render_pool};
+use amber_lab::{Destination, LabError, develop_into, in_its_mount, render_pool};
 
 use crate::arguments::Develop;
 use crate::sentence;
@@ -59,11 +59,17 @@ pub fn run(arguments: &Develop) -> Result<(), Sentence> {
             pool.install(|| full.reduced(width, height))
         }
     };
+    let renderer = Renderer::new(pool, 0).with_pictures(Arc::new(pictures));
+    // a region, and a quantity before the end, is of the picture without its mount
+    let is_whole = arguments.region.is_none() && matches!(target, Target::Jpeg(_) | Target::Tiff16);
+    let (scaled, mount) = match is_whole {
+        true => in_its_mount(&renderer, scaled, &stock, &development).map_err(sentence)?,
+        false => (scaled, None),
+    };
     let region = match &arguments.region {
         None => scaled.source.region(),
         Some(text) => region_of(text)?,
     };
-    let renderer = Renderer::new(pool, 0).with_pictures(Arc::new(pictures));
     let request = RenderRequest {
         scaled: &scaled,
         stock: &stock,
@@ -74,8 +80,9 @@ pub fn run(arguments: &Develop) -> Result<(), Sentence> {
     };
     let metadata = &opened.metadata;
     let develop = |destination: &Destination| {
-        let file =
-            write::arriving(&arguments.output, |out| develop_into(out, &renderer, &request, destination, Watch::NONE));
+        let file = write::arriving(&arguments.output, |out| {
+            develop_into(out, &renderer, &request, mount, destination, Watch::NONE)
+        });
         let file = file.map_err(|e: LabError| sentence(e))?;
         file.replacing(&arguments.output).map_err(|e| format!("{}: {e}", arguments.output.display()))
     };

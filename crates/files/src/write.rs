@@ -65,9 +65,18 @@ pub(crate) fn jpeg_encoder<'a, W: Write>(
 
 /// A lossless PNG of 8 bits in sRGB, made fast: for views.
 pub fn png(pixels: &[u8], width: u32, height: u32) -> Result<Vec<u8>, FileError> {
+    png_of(pixels, width, height, png::ColorType::Rgb)
+}
+
+/// A PNG in 8 bits with what covers: for what is laid over a view.
+pub fn png_with_cover(pixels: &[u8], width: u32, height: u32) -> Result<Vec<u8>, FileError> {
+    png_of(pixels, width, height, png::ColorType::Rgba)
+}
+
+fn png_of(pixels: &[u8], width: u32, height: u32, colour: png::ColorType) -> Result<Vec<u8>, FileError> {
     let mut out = Vec::with_capacity(pixels.len());
     let mut encoder = png::Encoder::new(&mut out, width, height);
-    encoder.set_color(png::ColorType::Rgb);
+    encoder.set_color(colour);
     encoder.set_depth(png::BitDepth::Eight);
     encoder.set_compression(png::Compression::Fastest);
     encoder.set_source_srgb(png::SrgbRenderingIntent::RelativeColorimetric);

@@ -11,6 +11,7 @@ use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
 use amber_core::CoreError;
 use amber_core::picture::reduce::{Level, size_for_long_edge};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Watch};
+use amber_core::stations::surface::mount::Mount;
 use amber_core::text::is_plain;
 use amber_files::write::Arriving;
 use amber_files::{FileError, Metadata, rows, write};
@@ -19,6 +20,7 @@ use amber_library::{Frame, LibraryError};
 use crate::Lab;
 use crate::error::LabError;
 use crate::hands::{Hands, stand_back};
+use crate::mounting::in_its_mount;
 use crate::sources::Care;
 
 /// A file format with its settings.
@@ -187,22 +189,30 @@ pub enum Destination<'a> {
     Tiff16 { metadata: &'a Metadata },
 }
 
-/// Renders and encodes on the way out: what export and command line share.
+/// Renders and encodes on the way out: what export and command line share. A mount is of the whole picture.
 pub fn develop_into(
     out: &mut (impl Write + Seek + Send),
     renderer: &Renderer,
     request: &RenderRequest,
+    mount: Option<Mount>,
     destination: &Destination,
     watch: Watch,
 ) -> Result<(), LabError> {
-    let size = [request.region.width, request.region.height];
+    let mount = mount.map(Arc::new);
+    let size = mount.as_ref().map_or([request.region.width, request.region.height], |mount| mount.layout.whole);
     match destination {
         Destination::Jpeg { quality, metadata } => beside(
-            |take| renderer.display_8_bit_bands(request, watch, take),
+            |take| match mount {
+                None => renderer.display_8_bit_bands(request, watch, take),
+                Some(mount) => renderer.display_8_bit_bands(request, watch, &mut renderer.mounting(mount, take)),
+            },
             |bands| rows::jpeg(bands, size, *quality, Some(metadata), out),
         ),
         Destination::Tiff16 { metadata } => beside(
-            |take| renderer.display_16_bit_bands(request, watch, take),
+            |take| match mount {
+                None => renderer.display_16_bit_bands(request, watch, take),
+                Some(mount) => renderer.display_16_bit_bands(request, watch, &mut renderer.mounting(mount, take)),
+            },
             |bands| rows::tiff_16_bit(bands, size, metadata, out),
         ),
     }
@@ -326,11 +336,13 @@ impl Lab {
                 job.done.fetch_max(done, Ordering::Relaxed);
             },
         };
-        let region = scaled.source.region();
         let (stock, grain) = (&frame.stock, GrainShown::Full);
+        let (scaled, mount) = in_its_mount(&self.background, scaled, stock, development)?;
+        let region = scaled.source.region();
         let request = RenderRequest { scaled: &scaled, stock, development, region, grain, keep_tiles: false };
-        let file =
-            write::arriving(&job.path(), |out| develop_into(out, &self.background, &request, &destination, watch))?;
+        let file = write::arriving(&job.path(), |out| {
+            develop_into(out, &self.background, &request, mount, &destination, watch)
+        })?;
         let bytes =
             file.bytes().map_err(|source| FileError::Write { path: job.path().display().to_string(), source })?;
         self.keep_file(job, settings, file)?;

@@ -12,6 +12,7 @@ mod hands;
 mod laying;
 mod levels;
 mod live;
+mod mounting;
 mod pictures;
 mod plane;
 mod readings;
@@ -39,6 +40,7 @@ pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format,
 pub use hands::render_pool;
 pub use laying::sheets_version;
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
+pub use mounting::in_its_mount;
 pub use plane::{HueShare, ReadingPlane};
 pub use readings::{CurveOf, CurveReading, FilmReading, PrintReading, ToneSpread};
 pub use scene::Metering;

@@ -4,11 +4,15 @@ use std::collections::HashMap;
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 
+use amber_core::controls::Values;
 use amber_core::mask::Mask;
+use amber_core::picture::FilmGeometry;
 use amber_core::picture::framing::Framing;
 use amber_core::picture::reduce::Level;
 use amber_core::render::{Alone, GrainShown, RenderRequest, Scaled, Watch};
+use amber_core::stations::film::FilmSettings;
 use amber_core::stations::lens::LensSettings;
+use amber_core::stations::surface::mount::{Layout, MountSettings};
 use amber_core::{CoreError, Development, Region, Stock};
 use amber_files::write;
 use amber_library::{Frame, FrameSummary};
@@ -77,6 +81,8 @@ pub struct FrameSize {
     /// The whole of the format on the film, and where in it the picture's corner lies.
     pub film: [f64; 2],
     pub corner: [f64; 2],
+    /// What a mount adds to the left, above, to the right and below.
+    pub mount: [f64; 4],
 }
 
 /// The newest sequence number of every view.
@@ -239,7 +245,17 @@ pub fn frame_size(frame: &FrameSummary, development: &Development, stock: &Stock
         slack: framing.slack,
         film: framing.film.map(f64::from),
         corner: framing.corner.map(f64::from),
+        mount: mount_of(&development.values(stock), &framing),
     }
+}
+
+/// What a mount adds to a picture.
+fn mount_of(values: &Values, framing: &Framing) -> [f64; 4] {
+    let (settings, gate) = (MountSettings::read(values), FilmSettings::read(values).gate);
+    let pitch_um = FilmGeometry::filling(gate, framing.film[0], framing.film[1]).pitch_um;
+    let Some(layout) = Layout::new(&settings, [framing.width, framing.height], pitch_um, gate) else { return [0.0; 4] };
+    let (inner, [width, height]) = (layout.picture, layout.whole);
+    [inner.x, inner.y, width - inner.right(), height - inner.bottom()].map(f64::from)
 }
 
 /// The rectangle at half the size that covers `region`.

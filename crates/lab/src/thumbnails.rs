@@ -85,8 +85,14 @@ impl Lab {
                 keep_tiles: false,
             };
             let waiting = Waiting::here();
-            let pixels = self.renderer.display_8_bit(&request, waiting::until(&|| waiting.is_over()))?;
-            Ok(write::jpeg(&pixels, region.width, region.height, QUALITY, None)?)
+            let over = || waiting.is_over();
+            let until = waiting::until(&over);
+            // on the contact sheet a frame stands as it will be delivered
+            let (pixels, [width, height]) = match size {
+                ThumbnailSize::Sheet => self.renderer.mounted_8_bit(&request, until)?,
+                _ => (self.renderer.display_8_bit(&request, until)?, [region.width, region.height]),
+            };
+            Ok(write::jpeg(&pixels, width, height, QUALITY, None)?)
         })
     }
 

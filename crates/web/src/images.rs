@@ -92,11 +92,38 @@ pub async fn view(
         .body(picture.bytes))
 }
 
+/// What a mount is asked for with.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct MountAsked {
+    values: BTreeMap<String, Value>,
+    /// Pixels that the picture in it is wide.
+    width: u32,
+}
+
+/// The mount of a frame alone, clear where the picture is seen.
+#[post("/frames/{id}/mount")]
+pub async fn mount_alone(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Json<MountAsked>,
+) -> Result<HttpResponse, WebError> {
+    let (id, asked) = (id.into_inner(), asked.into_inner());
+    let png = blocking(&shared, move |lab| {
+        let frame = lab.library.frame(id)?;
+        let development = frame.summary.development.clone().with(asked.values, None)?;
+        Ok(lab.mount_alone(&frame, &development, asked.width.max(1))?)
+    })
+    .await?;
+    Ok(HttpResponse::Ok().content_type("image/png").body(png))
+}
+
 /// The framed picture in full pixels: its size, what is left over, the format on the film, the corner within that.
 fn size_of(full: &FrameSize) -> String {
-    let FrameSize { width, height, slack, film, corner } = full;
+    let FrameSize { width, height, slack, film, corner, mount } = full;
     let pairs = [slack, film, corner].map(|[x, y]| format!("{x:.1},{y:.1}"));
-    format!("{width},{height},{}", pairs.join(","))
+    let mount = mount.map(|side| side.to_string());
+    format!("{width},{height},{},{}", pairs.join(","), mount.join(","))
 }
 
 #[derive(Deserialize)]

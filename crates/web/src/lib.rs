@@ -124,6 +124,7 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(upload::add_frame)
         .service(upload::add_picture)
         .service(images::view)
+        .service(images::mount_alone)
         .service(images::thumbnail)
         .service(images::stock_thumbnail)
         .service(assets::asset)

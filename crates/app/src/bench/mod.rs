@@ -138,7 +138,7 @@ fn file_to_file(file: &[u8], stock: &Stock, pool: &Arc<rayon::ThreadPool>) -> Re
                     keep_tiles: false,
                 };
                 let mut out = Cursor::new(Vec::new());
-                develop_into(&mut out, &renderer, &request, &destination, Watch::NONE)
+                develop_into(&mut out, &renderer, &request, None, &destination, Watch::NONE)
             });
             made.map_err(|e| sentence::of(&e))?;
             let whole = open + facts + rest;

@@ -8,12 +8,14 @@
 
 mod alone;
 mod exposing;
+mod mounted;
 mod plan;
 mod renderer;
 mod scaled;
 
 pub use crate::memory::Memory;
 pub use alone::Alone;
+pub use mounted::Code;
 pub use plan::{GrainShown, RenderRequest};
 pub use renderer::{Renderer, Watch};
 pub use scaled::Scaled;

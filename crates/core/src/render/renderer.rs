@@ -225,7 +225,7 @@ impl Renderer {
     }
 
     /// What a request needs, prepared on the thread that asks: it may wait for another one that prepares the same.
-    fn planned(&self, request: &RenderRequest, until: Until, watch: Watch) -> Result<Plan, CoreError> {
+    pub(super) fn planned(&self, request: &RenderRequest, until: Until, watch: Watch) -> Result<Plan, CoreError> {
         watch.check()?;
         if !request.scaled.suits(request.development, request.stock) {
             return Err(CoreError::NotFramed);

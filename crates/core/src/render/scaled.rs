@@ -7,8 +7,8 @@ use crate::error::CoreError;
 use crate::key::key;
 use crate::mask::{Key as MaskKey, MaskCache, MaskUse, Original, PreparedUse};
 use crate::measure::Facts;
-use crate::picture::Source;
 use crate::picture::framing::{Framing, FramingSettings};
+use crate::picture::{FilmGeometry, Gate, Source};
 use crate::stations::lens::LensSettings;
 use crate::stations::scene::SceneSettings;
 use crate::stations::scene::noise::{self, NoiseSettings};
@@ -103,6 +103,11 @@ impl Scaled {
         let original = &self.original;
         let original = Original { small: &original.small, content: original.content, framing: self.framing.as_ref() };
         PreparedUse::new(asked, Arc::new(cache.prepare(&asked.mask, &original)))
+    }
+
+    /// Micrometres on the film that a pixel of the full picture takes.
+    pub fn full_pitch_um(&self, gate: Gate) -> f64 {
+        FilmGeometry::filling(gate, self.film[0], self.film[1]).pitch_um
     }
 
     /// Where in the format the picture's corner lies, in pixels of this scale.

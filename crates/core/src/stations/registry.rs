@@ -25,6 +25,7 @@ pub fn all() -> impl Iterator<Item = &'static Control> {
         .chain(&tone::settings::CONTROLS)
         .chain(&years::settings::CONTROLS)
         .chain(&surface::settings::CONTROLS)
+        .chain(&surface::mount::CONTROLS)
 }
 
 /// The columns of a station on the bench, in order.

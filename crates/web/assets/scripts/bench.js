@@ -16,6 +16,7 @@ import { NO_ANSWER } from './page/ask.js';
 import { say } from './page/messages.js';
 import { Densitometer } from './picture/densitometer.js';
 import { Picker } from './picture/picker.js';
+import { MountPicture } from './picture/mount.js';
 import { drawMiddle } from './picture/places.js';
 import { SheetHandles } from './picture/sheet-handles.js';
 import { View } from './picture/view.js';
@@ -46,6 +47,8 @@ const view = new View(canvas, frame, frame.values, ({ zoom, fitted, rendering, s
   if (rendering !== undefined) $('ag-line').classList.toggle('ag-rendering', rendering);
   if (problem) complain(problem);
 });
+
+view.mount = new MountPicture(frame, view);
 
 const compare = new Compare(view);
 const tell = (text) => compare.tell(text);

@@ -90,6 +90,7 @@ pub fn state(frame: &Frame) -> String {
         "slack": framed.slack,
         "film": framed.film,
         "corner": framed.corner,
+        "mount": framed.mount,
         "values": f.development.values,
         "masks": f.development.masks,
         "stock": f.development.stock.id,

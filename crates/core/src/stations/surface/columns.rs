@@ -15,4 +15,8 @@ pub const LIES: Column = of_sheet("surface.lies", "Lies");
 pub const COLOURS: Column = of_sheet("surface.colours", "Its colours");
 pub const WHERE: Column = of_sheet("surface.where", "Where");
 
-pub const COLUMNS: [Column; 5] = [SHEETS, SHEET, LIES, COLOURS, WHERE];
+pub const MOUNT: Column = Column::second("surface.mount", "Mount");
+
+pub const MOUNT_SIZE: Column = Column::second("surface.mount-size", "Film and size");
+
+pub const COLUMNS: [Column; 7] = [SHEETS, SHEET, LIES, COLOURS, WHERE, MOUNT, MOUNT_SIZE];

@@ -12,6 +12,7 @@ pub mod dice;
 pub mod laid;
 pub mod made;
 pub mod matter;
+pub mod mount;
 pub mod negative;
 pub mod own;
 pub mod paint;

@@ -30,5 +30,5 @@ pub fn join(finishing: &mut Finishing, settings: &ToneSettings, ground: [f32; 3]
         finishing.fit();
         finishing.push(Some(toned));
     }
-    finishing.push(Coating::new(&settings.coating, prepare.seed, ground));
+    finishing.push(Coating::new(&settings.coating, prepare.seed, ground, prepare.stock.plate.is_some()));
 }

@@ -17,7 +17,8 @@ export class Sheets {
 
   // the key of the sheet whose controls lie on the bench
   get chosen() {
-    return /^surface:(\d+)$/.exec(document.getElementById('ag-bench')?.dataset.station ?? '')?.[1] ?? null;
+    const { station, page } = document.getElementById('ag-bench')?.dataset ?? {};
+    return (page === '1' && /^surface:(\d+)$/.exec(station ?? '')?.[1]) || null;
   }
 
   get values() {

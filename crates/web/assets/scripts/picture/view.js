@@ -14,10 +14,11 @@ export class View {
     this.sequence = 0;
     this.scale = 1; // CSS pixels per full-size pixel
     this.fitted = true;
-    this.centre = [frame.width / 2, frame.height / 2];
+    this.centre = this.middle();
     this.pictures = { developed: [], original: [], bloom: [], halation: [], grain: [] };
     this.shown = 'developed';
     this.over = null; // draws on top of the picture
+    this.mount = null; // draws what is round it
     this.overlay = null; // a mask that the application lays over it
     this.masks = undefined; // while they differ from those that are kept
     this.flight = null;
@@ -56,9 +57,10 @@ export class View {
   }
 
   fitScale() {
+    const [left, top, right, bottom] = this.frame.mount;
     return Math.min(
-      (this.width - 2 * MARGIN) / this.frame.width,
-      (this.height - 2 * MARGIN) / this.frame.height,
+      (this.width - 2 * MARGIN) / (this.frame.width + left + right),
+      (this.height - 2 * MARGIN) / (this.frame.height + top + bottom),
       1 / this.ratio,
     );
   }
@@ -66,8 +68,14 @@ export class View {
   fit() {
     this.fitted = true;
     this.scale = this.fitScale();
-    this.centre = [this.frame.width / 2, this.frame.height / 2];
+    this.centre = this.middle();
     this.moved();
+  }
+
+  // the middle of the picture in its mount
+  middle() {
+    const [left, top, right, bottom] = this.frame.mount;
+    return [(this.frame.width + right - left) / 2, (this.frame.height + bottom - top) / 2];
   }
 
   // every full-size pixel on one pixel of the screen
@@ -100,9 +108,10 @@ export class View {
       const size = [this.frame.width, this.frame.height][k];
       const half = [this.width, this.height][k] / 2 / this.scale;
       const edge = MARGIN / this.scale;
-      const low = half - edge,
-        high = size - half + edge;
-      this.centre[k] = low > high ? size / 2 : Math.min(high, Math.max(low, this.centre[k]));
+      const [before, after] = [this.frame.mount[k], this.frame.mount[k + 2]];
+      const low = half - edge - before,
+        high = size - half + edge + after;
+      this.centre[k] = low > high ? this.middle()[k] : Math.min(high, Math.max(low, this.centre[k]));
     }
     // whole device pixels, so that 1:1 shows each pixel as it is
     if (!this.fitted) {
@@ -235,14 +244,19 @@ export class View {
   // a format, a crop or a turn has changed the picture's size
   reframed([width, height, ...rest]) {
     const [slack, film, corner] = [0, 2, 4].map((k) => rest.slice(k, k + 2));
-    Object.assign(this.frame, { slack, film, corner });
-    if (width === this.frame.width && height === this.frame.height) return;
+    const mount = rest.slice(6, 10);
+    const mounted = mount.some((side, k) => side !== this.frame.mount[k]);
+    Object.assign(this.frame, { slack, film, corner, mount });
+    if (width === this.frame.width && height === this.frame.height) {
+      if (mounted && this.fitted) this.fit();
+      return;
+    }
     this.frame.width = width;
     this.frame.height = height;
     for (const list of Object.keys(this.pictures)) this.pictures[list] = [];
     if (this.fitted) {
       this.scale = this.fitScale();
-      this.centre = [width / 2, height / 2];
+      this.centre = this.middle();
       this.told({ zoom: this.scale * this.ratio, fitted: true });
     } else this.moved();
   }
@@ -264,6 +278,7 @@ export class View {
       this.canvas.dataset.shown = list;
       this.told({ settled: list });
     }
+    this.mount?.follow(this.values);
     this.canvas.dataset.drawn = +(this.canvas.dataset.drawn ?? 0) + 1;
   }
 
@@ -288,16 +303,18 @@ export class View {
         h = this.frame.height * this.scale;
       const x = this.width / 2 - this.centre[0] * this.scale,
         y = this.height / 2 - this.centre[1] * this.scale;
+      if (this.shown !== 'original') this.mount?.paint(g, x, y, w, h);
       this.over?.(g, x, y, w, h);
       this.edge(g);
     }
   }
 
   edge(g) {
-    const w = this.frame.width * this.scale,
-      h = this.frame.height * this.scale;
-    const x = this.width / 2 - this.centre[0] * this.scale,
-      y = this.height / 2 - this.centre[1] * this.scale;
+    const [left, top, right, bottom] = this.frame.mount;
+    const w = (this.frame.width + left + right) * this.scale,
+      h = (this.frame.height + top + bottom) * this.scale;
+    const x = this.width / 2 - (this.centre[0] + left) * this.scale,
+      y = this.height / 2 - (this.centre[1] + top) * this.scale;
     g.strokeStyle = 'rgba(0,0,0,.45)';
     g.strokeRect(x - 0.5, y - 0.5, w + 1, h + 1);
   }
