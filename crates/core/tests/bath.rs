@@ -4,7 +4,7 @@ use amber_core::effect::{Effect, FilmFrame};
 use amber_core::stations;
 use std::sync::Arc;
 
-use amber_core::controls::{Kind, Value};
+use amber_core::controls::{Control, Kind, Value};
 use amber_core::mask::{Join, Mask, Part, Ramp, Shape};
 use amber_core::picture::buffer::LayerDensity;
 use amber_core::picture::{FilmGeometry, Gate};
@@ -13,6 +13,7 @@ use amber_core::stations::LISTS;
 use amber_core::stations::bath::settings::UnevenSettings;
 use amber_core::stations::bath::{MottleStage, UnevenStage};
 use amber_core::stations::film::FilmResponse;
+use amber_core::stations::surface::own::{OwnPicture, OwnPictures};
 use amber_core::stock::Mottle;
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
 
@@ -163,6 +164,16 @@ fn lower_half() -> Mask {
     Mask { name: "Below".into(), parts, ..Mask::default() }
 }
 
+/// A picture of one's own: a wedge from black to white.
+struct OnePicture;
+
+impl OwnPictures for OnePicture {
+    fn picture(&self, _hash: &str) -> Option<Arc<OwnPicture>> {
+        let wedge = (0..64u32 * 48).flat_map(|i| [[(4 * (i % 64)) as u8; 3].as_slice(), &[255]].concat()).collect();
+        OwnPicture::new(64, 48, wedge).map(Arc::new)
+    }
+}
+
 /// What has to be set beside a control so that it can be seen.
 fn company(id: &str) -> Vec<(&'static str, Value)> {
     let number = |id, v| vec![(id, Value::Number(v))];
@@ -214,6 +225,20 @@ fn company(id: &str) -> Vec<(&'static str, Value)> {
         // what age has taken comes back
         id if id.starts_with("years.loss.") => number("years.age", 60.0),
         "print.filter.keep" => number("print.filter.cyan", 40.0),
+        "surface.clear" => vec![("surface.sheet.1.kind", Value::Choice("lifted".into()))],
+        "surface.sheet.1.kind" | "surface.mount.kind" => Vec::new(),
+        "surface.sheet.1.order" => vec![
+            ("surface.sheet.1.kind", Value::Choice("crumple".into())),
+            ("surface.sheet.2.kind", Value::Choice("grunge".into())),
+        ],
+        id if ["fit", "cover", "drop"].iter().any(|e| id == format!("surface.sheet.1.{e}")) => vec![
+            ("surface.sheet.1.kind", Value::Choice(format!("own:{}", "1".repeat(64)))),
+            ("surface.sheet.1.scale", Value::Number(40.0)),
+        ],
+        id if id.starts_with("surface.sheet.1.") => vec![("surface.sheet.1.kind", Value::Choice("grunge".into()))],
+        "surface.mount.ground" => vec![("surface.mount.kind", Value::Choice("deckle".into()))],
+        "surface.mount.number" => vec![("surface.mount.kind", Value::Choice("rebate".into()))],
+        id if id.starts_with("surface.mount.") => vec![("surface.mount.kind", Value::Choice("border".into()))],
         _ => Vec::new(),
     }
 }
@@ -224,7 +249,7 @@ fn company(id: &str) -> Vec<(&'static str, Value)> {
 fn no_control_is_dead() {
     let scaled = scene();
     let pool = rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap();
-    let renderer = Renderer::new(Arc::new(pool), 256 << 20);
+    let renderer = Renderer::new(Arc::new(pool), 256 << 20).with_pictures(Arc::new(OnePicture));
     let shown = |stock: &Stock, values: &[(&str, Value)]| {
         let mut development = Development::new(stock);
         // a pocket film: its lengths span pixels even here
@@ -242,14 +267,22 @@ fn no_control_is_dead() {
             grain: GrainShown::Full,
             keep_tiles: true,
         };
-        renderer.display_16_bit(&request, Watch::NONE).unwrap()
+        let mounted = renderer.mounted_8_bit(&request, Watch::NONE).unwrap();
+        (renderer.display_16_bit(&request, Watch::NONE).unwrap(), mounted)
     };
     let stocks = ["nightjar", "juniper", "beryl", "gum"].map(|id| Catalogue::find(id).unwrap());
     let items = LISTS.into_iter().flat_map(|list| list.members.iter().map(|member| list.member(1, member)));
-    for control in stations::all().chain(items) {
+    // the size of the whole is its maker's
+    let seen = |control: &&Control| control.id != "surface.mount.keeps";
+    for control in stations::all().chain(items).filter(seen) {
         let ends: Vec<Value> = match control.kind {
-            Kind::Scalar { low, high, .. } => vec![Value::Number(low), Value::Number(high)],
-            Kind::Choice(list) => list.iter().map(|c| Value::Choice(c.id.into())).collect(),
+            // a full turn is none: a place between the ends too
+            Kind::Scalar { low, high, .. } => {
+                [0.0, 0.6, 1.0].map(|share| Value::Number(low + share * (high - low))).to_vec()
+            }
+            Kind::Choice(list) | Kind::ChoiceOrPicture(list) => {
+                list.iter().map(|c| Value::Choice(c.id.into())).collect()
+            }
             Kind::Switch => vec![Value::Switch(false), Value::Switch(true)],
             Kind::Curve => vec![Value::Curve(vec![[0.0, 0.0], [50.0, 70.0], [100.0, 100.0]])],
             Kind::Mask => vec![Value::Choice("1".into())],

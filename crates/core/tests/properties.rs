@@ -100,7 +100,7 @@ fn a_ramp_rises_at_the_ends_of_every_range() {
                     vec![Value::Curve(vec![[0.0, 4.0], [50.0, 42.0], [100.0, 94.0]])]
                 }
                 Kind::Curve => vec![Value::Curve(vec![[0.0, 20.0], [50.0, 35.0], [100.0, 80.0]])],
-                Kind::Mask | Kind::Colour => continue,
+                Kind::Mask | Kind::Colour | Kind::ChoiceOrPicture(_) => continue,
             };
             for end in ends {
                 let mut development = Development::new(stock);
@@ -181,6 +181,7 @@ proptest! {
                 Kind::Switch => Value::Switch(share > 0.5),
                 Kind::Curve => Value::Curve(vec![[0.0, 100.0 * share], [50.0, 40.0], [100.0, 90.0]]),
                 Kind::Mask => Value::Choice("not sky".into()),
+                Kind::ChoiceOrPicture(list) => Value::Choice(list[(share * list.len() as f64) as usize].id.into()),
                 Kind::Colour => Value::of_colour([(255.0 * share) as u8, 40, 90]),
             };
             development.set(&stock, control.id, value).unwrap();

@@ -42,11 +42,14 @@ fn the_rebate_is_as_wide_as_the_film() {
 /// Perforations 4.75 mm apart and 1.981 mm long along the film, counted on the picture.
 #[test]
 fn perforations_have_their_pitch() {
-    let mount = mounted(MountKind::Rebate, [3600, 2400], GATE_35);
-    let line = Region::new(0, 340, mount.layout.whole[0], 1);
-    let shown = mount.over(line);
-    let ground = settings(MountKind::Rebate).ground[0];
-    let open: Vec<bool> = shown.rgb[0].iter().map(|v| (v - ground).abs() < 0.01).collect();
+    // white is seen through them
+    let settings = MountSettings { ground: [1.0; 3], ..settings(MountKind::Rebate) };
+    let tones = tones();
+    let picture = [3600, 2400];
+    let of = Of { picture, pitch_um: 10.0, gate: GATE_35, tones: &tones, edge_print: "PLOVER", seed: 4 };
+    let mount = Mount::new(&settings, &of).unwrap();
+    let shown = mount.over(Region::new(0, 340, mount.layout.whole[0], 1));
+    let open: Vec<bool> = shown.rgb[0].iter().map(|v| *v > 0.5).collect();
     let starts: Vec<usize> = (1..open.len()).filter(|i| open[*i] && !open[i - 1]).collect();
     assert!(starts.len() >= 7, "{starts:?}");
     for pair in starts.windows(2) {
