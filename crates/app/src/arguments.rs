@@ -82,6 +82,9 @@ pub struct Demo {
     /// The folder of the demo photographs.
     #[arg(long, default_value = "demo/photographs")]
     pub photographs: PathBuf,
+    /// The folder of the pictures that looks lay on others.
+    #[arg(long, default_value = "demo/overlays")]
+    pub overlays: PathBuf,
     /// The folder of the looks.
     #[arg(long, default_value = "demo/looks")]
     pub looks: PathBuf,

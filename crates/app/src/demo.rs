@@ -71,6 +71,10 @@ fn photograph(folders: &Demo, file: &str) -> Result<Vec<u8>, String> {
 /// The looks as a roll, each on its photograph.
 fn load_looks(lab: &Lab, folders: &Demo) -> Result<(), String> {
     let say = |e: &dyn std::fmt::Display| e.to_string();
+    for path in looks::overlays(&folders.overlays)? {
+        let bytes = std::fs::read(&path).map_err(|e| format!("{} cannot be read: {e}", path.display()))?;
+        lab.add_picture(&path.display().to_string(), &bytes).map_err(|e| say(&e))?;
+    }
     let roll = lab.library.add_roll(LOOKS, 0).map_err(|e| say(&e))?;
     for look in looks::read(&folders.looks)? {
         let mut development = look.development(&folders.looks)?;

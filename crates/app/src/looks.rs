@@ -8,7 +8,7 @@ use amber_files::write;
 use clap::Parser;
 use serde::Deserialize;
 
-use crate::arguments::{Arguments, Command};
+use crate::arguments::{Arguments, Command, Demo};
 use crate::develop;
 use crate::sentence;
 
@@ -53,8 +53,20 @@ pub fn read(folder: &Path) -> Result<Vec<Look>, String> {
     serde_json::from_str(&text).map_err(|e| format!("{}: {e}", path.display()))
 }
 
+/// The pictures that looks lay on others, by name.
+pub fn overlays(folder: &Path) -> Result<Vec<PathBuf>, String> {
+    let all = fs::read_dir(folder)
+        .map_err(|e| format!("{} cannot be read: {e}. Start it from the project's folder", folder.display()))?;
+    let mut paths: Vec<PathBuf> = all.filter_map(|entry| Some(entry.ok()?.path())).collect();
+    paths.retain(|path| path.extension().is_some_and(|ending| ending == "png"));
+    paths.sort();
+    Ok(paths)
+}
+
 /// Renders every look on its photograph, and a page that shows them.
-pub fn render(folder: &Path, photographs: &Path, target: &Path) -> Result<(), String> {
+pub fn render(demo: &Demo, target: &Path) -> Result<(), String> {
+    let Demo { looks: folder, photographs, .. } = demo;
+    let overlays = overlays(&demo.overlays)?;
     fs::create_dir_all(target).map_err(|e| format!("{}: {e}", target.display()))?;
     let mut page = String::from(
         "# Looks\n\nDevelopments that ship with the demo, in `demo/looks/`, rendered by `make looks` on its \
@@ -69,7 +81,9 @@ pub fn render(folder: &Path, photographs: &Path, target: &Path) -> Result<(), St
         let (input, output) = (text(photographs.join(&look.photograph)), text(target.join(&picture)));
         let document = text(look.file(folder));
         let words = ["amber-grain", "develop", &input, "-o", &output, "--development", &document];
-        let all = words.into_iter().chain(["--long-edge", LONG_EDGE, "--quality", "85"]);
+        let sheets = overlays.iter().flat_map(|path| ["--sheet".into(), text(path.clone())]);
+        let all =
+            words.into_iter().chain(["--long-edge", LONG_EDGE, "--quality", "85"]).map(str::to_owned).chain(sheets);
         let Command::Develop(arguments) = Arguments::parse_from(all).command else { continue };
         develop::run(&arguments)?;
         page += &format!("\n## {}\n\n{}\n\n![{}](looks/{picture})\n", look.name, look.about, look.name);

@@ -40,7 +40,7 @@ fn main() -> ExitCode {
         Command::Controls { json, .. } => lists::controls(json),
         Command::Serve(arguments) => serve::run(&arguments, None),
         Command::Demo { serve, demo } => serve::run(&serve, Some(&demo)),
-        Command::Looks { demo, output } => looks::render(&demo.looks, &demo.photographs, &output),
+        Command::Looks { demo, output } => looks::render(&demo, &output),
     };
     match result {
         Ok(()) => ExitCode::SUCCESS,

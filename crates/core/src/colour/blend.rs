@@ -94,7 +94,10 @@ impl Blend {
             Self::Saturation => set_lum(set_sat(backdrop, sat(source)), lum(backdrop)),
             Self::Color => set_lum(source, lum(backdrop)),
             Self::Luminosity => set_lum(backdrop, lum(source)),
-            _ => std::array::from_fn(|k| self.channel(backdrop[k], source[k])),
+            _ => {
+                let [[a, b, c], [d, e, f]] = [backdrop, source];
+                [self.channel(a, d), self.channel(b, e), self.channel(c, f)]
+            }
         }
     }
 

@@ -11,7 +11,7 @@ use crate::output;
 use crate::picture::buffer::{Display, LayerExposure};
 use crate::picture::{Picture, Region};
 use crate::stations::film::FilmSettings;
-use crate::stations::surface::mount::{FilmTones, Mount, MountKind, MountSettings, Of, Shown, TONE_STOPS};
+use crate::stations::surface::mount::{FilmTones, Mount, MountKind, MountSettings, Of, TONE_STOPS};
 use crate::stock::StockKind;
 
 /// Rows of a mount that are painted together.
@@ -126,7 +126,7 @@ impl Renderer {
                     let y = top + index as u32 * STRIP;
                     let high = (strip.len() / (3 * width as usize)) as u32;
                     let region = Region::new(0, y, width, high);
-                    lay(strip, region, &mount.over(region), &band, picture);
+                    lay(strip, region, &mount, &band, picture);
                 });
             });
             done += rows;
@@ -151,19 +151,34 @@ impl Renderer {
 }
 
 /// Lays a strip of the whole: the mount, and the picture where the mount does not hide it.
-fn lay<T: Code>(out: &mut [T], region: Region, shown: &Shown, band: &[T], picture: Region) {
-    for (i, pixel) in out.chunks_exact_mut(3).enumerate() {
-        let (x, y) = (i as u32 % region.width, region.y + i as u32 / region.width);
-        let inside = x >= picture.x && x < picture.right() && y >= picture.y && y < picture.bottom();
-        let cover = shown.cover[i];
-        let at = if inside { 3 * ((y - picture.y) * picture.width + x - picture.x) as usize } else { 0 };
-        if inside && cover == 0.0 {
-            pixel.copy_from_slice(&band[at..at + 3]);
-            continue;
+fn lay<T: Code>(out: &mut [T], region: Region, mount: &Mount, band: &[T], picture: Region) {
+    let untouched = mount.layout.untouched();
+    for (y, row) in (region.y..).zip(out.chunks_exact_mut(3 * region.width as usize)) {
+        let seen = (y >= picture.y && y < picture.bottom()).then(|| {
+            let start = 3 * (y - picture.y) as usize * picture.width as usize;
+            &band[start..start + 3 * picture.width as usize]
+        });
+        let kept = untouched.filter(|r| seen.is_some() && y >= r.y && y < r.bottom());
+        let kept = kept.map_or(picture.x..picture.x, |r| r.x..r.right());
+        if let Some(line) = seen {
+            let [start, end] = [kept.start, kept.end].map(|x| 3 * (x - picture.x) as usize);
+            row[3 * kept.start as usize..3 * kept.end as usize].copy_from_slice(&line[start..end]);
         }
-        for (k, v) in pixel.iter_mut().enumerate() {
-            let under = if inside { band[at + k].value() } else { shown.rgb[k][i] };
-            *v = T::of(under + cover * (shown.rgb[k][i] - under));
+        for x in (0..kept.start).chain(kept.end..region.width) {
+            let pixel = &mut row[3 * x as usize..3 * x as usize + 3];
+            let inside = x >= picture.x && x < picture.right();
+            let under = seen.filter(|_| inside).map(|line| &line[3 * (x - picture.x) as usize..][..3]);
+            let (colour, cover) = mount.at(x, y);
+            match under {
+                Some(under) if cover == 0.0 => pixel.copy_from_slice(under),
+                Some(under) => {
+                    for k in 0..3 {
+                        let v = under[k].value();
+                        pixel[k] = T::of(v + cover * (colour[k] - v));
+                    }
+                }
+                None => (0..3).for_each(|k| pixel[k] = T::of(colour[k])),
+            }
         }
     }
 }

@@ -9,7 +9,8 @@ use crate::development::Development;
 use crate::effect::{Effects, FilmFrame, Finishing};
 use crate::error::CoreError;
 use crate::key::{Key, key};
-use crate::picture::buffer::{Display, LayerDensity, LayerExposure};
+use crate::output::Fit;
+use crate::picture::buffer::{Display, LayerDensity, LayerExposure, Reflectance};
 use crate::picture::{Picture, Region};
 use crate::prepare::Prepare;
 use crate::stations::bath::{self, BathSettings};
@@ -90,7 +91,9 @@ pub(super) struct Plan {
     print: Option<Printing>,
     pub mosaic: Option<MosaicPlace>,
     pub finishing: Finishing,
-    /// What lies over everything.
+    /// What lies on the print, as a part of its reflectance.
+    pub on_print: Effects<Reflectance>,
+    /// What lies on the print and over everything, as the display shows it.
     pub over: Effects<Display>,
     corner: [u32; 2],
     /// Keys of the density before and after what is laid on it; a tile's place joins them.
@@ -121,6 +124,7 @@ impl Plan {
             print: None,
             mosaic: None,
             finishing: Finishing::default(),
+            on_print: Effects::default(),
             over: Effects::default(),
             corner: prepare.corner,
             plain_density: lit,
@@ -213,10 +217,13 @@ impl Plan {
     /// What lies on the print and over everything.
     fn join_surface(&mut self, print: Sheets, over: Sheets, stock: &Stock) {
         let bare = self.print.as_ref().map_or([1.0; 3], |print| print.stage().single_at(stock.plate.is_none()));
-        if let Some(sheets) = LaidSheets::new(print, bare) {
-            self.finishing.fit();
-            self.finishing.push(Some(sheets));
+        let print = LaidSheets::new(print, bare).map(Arc::new);
+        if print.is_some() && !self.finishing.fitted {
+            self.on_print.push(Some(Fit::default()));
         }
+        self.on_print.share(print.clone());
+        // they come last: what the display shows of the print is what they are laid on
+        self.over.share(print);
         self.over.push(LaidSheets::new(over, bare));
     }
 

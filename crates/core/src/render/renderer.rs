@@ -118,7 +118,9 @@ impl Renderer {
 
     /// Linear reflectance in the working space.
     pub fn reflectance(&self, request: &RenderRequest, watch: Watch) -> Result<Picture<Reflectance>, CoreError> {
-        self.collect(request, Until::Print, watch, |plan, cell| self.reflectance_tile(plan, request, cell))
+        self.collect(request, Until::Print, watch, |plan, cell| {
+            plan.on_print.try_over(&plan.frame(request), cell, &|cell| self.reflectance_tile(plan, request, cell))
+        })
     }
 
     /// Display-encoded sRGB in 8 bits, interleaved.

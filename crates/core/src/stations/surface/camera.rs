@@ -84,7 +84,7 @@ impl InCamera {
             }
             Stuff::Paint { rgb, cover, neutral } => {
                 for i in 0..region.pixels() {
-                    let colour = [rgb[0][i], rgb[1][i], rgb[2][i]];
+                    let colour = rgb.at(i);
                     let covers = cover[i] * share[i] * sheet.drop.stays(colour);
                     if covers <= 0.0 {
                         continue;

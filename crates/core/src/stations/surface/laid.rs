@@ -3,7 +3,8 @@
 
 use multiversion::multiversion;
 
-use super::matter::{Matter, Stuff, through};
+use super::matter::{Colours, Matter, Stuff, through};
+use super::paint::Drop;
 use super::sheet::{Sheet, Sheets, key_of};
 use crate::colour::blend::Blend;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
@@ -12,7 +13,7 @@ use crate::effect::{Effect, FilmFrame};
 use crate::key::{Key, key};
 use crate::numeric::exp2;
 use crate::numeric::matrix::dot;
-use crate::numeric::runs::{Lane, RUN, in_runs};
+use crate::numeric::runs::{Lane, RUN, each, each_pixel, in_runs};
 use crate::picture::buffer::{Display, Reflectance};
 use crate::picture::{Picture, Region};
 
@@ -62,7 +63,7 @@ fn lay_one(sheet: &Sheet, matter: Matter, share: &[f32], ground: &[f32; 3], mut 
         Stuff::Light(light) => {
             let (tint, bright) = (adjust.of_tint(LIGHT_TINT), adjust.of_light());
             let seen = |weight: f32| light.iter().map(|l| 1.0 - exp2(-1.3 * weight * bright * l)).collect();
-            blended(planes, &tint.map(seen), share, blend);
+            blended(planes, &Colours::Rgb(tint.map(seen)), share, blend);
         }
         // light passes it: it is a factor, unless somebody wants it blended
         Stuff::Veil { density, tint } if sheet.blend.is_none() => {
@@ -75,21 +76,19 @@ fn lay_one(sheet: &Sheet, matter: Matter, share: &[f32], ground: &[f32; 3], mut 
             let (tint, thick) = (adjust.of_tint(tint), adjust.of_density());
             let seen =
                 |tint: f32| density.iter().map(|d| encode_srgb_f32(through(*d, thick * tint).min(1.0))).collect();
-            blended(planes, &tint.map(seen), share, blend);
+            blended(planes, &Colours::Rgb(tint.map(seen)), share, blend);
         }
         Stuff::Thing { share: thing, colour } => {
-            let colour = adjust.of(colour).map(|v| vec![v; thing.len()]);
+            let colour = Colours::Rgb(adjust.of(colour).map(|v| vec![v; thing.len()]));
             let cover: Vec<f32> = thing.iter().zip(share).map(|(t, s)| t * s).collect();
             blended(planes, &colour, &cover, blend);
         }
-        Stuff::Paint { mut rgb, mut cover, .. } => {
-            for (i, c) in cover.iter_mut().enumerate() {
-                let colour = [rgb[0][i], rgb[1][i], rgb[2][i]];
-                *c *= share[i] * sheet.drop.stays(colour);
-                if !adjust.is_none() {
-                    [rgb[0][i], rgb[1][i], rgb[2][i]] = adjust.of(colour);
-                }
+        Stuff::Paint { rgb, mut cover, .. } => {
+            cover.iter_mut().zip(share).for_each(|(c, s)| *c *= s);
+            if sheet.drop != Drop::Nothing {
+                cover.iter_mut().enumerate().for_each(|(i, c)| *c *= sheet.drop.stays(rgb.at(i)));
             }
+            let rgb = if adjust.is_none() { rgb } else { rgb.changed(|colour| adjust.of(colour)) };
             blended(planes, &rgb, &cover, blend);
         }
     }
@@ -105,13 +104,17 @@ fn veiled(plane: &mut [f32], density: &[f32], share: &[f32], tint: f32) {
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-fn blended(planes: [&mut [f32]; 3], rgb: &[Vec<f32>; 3], cover: &[f32], blend: Blend) {
+fn blended(planes: [&mut [f32]; 3], rgb: &Colours, cover: &[f32], blend: Blend) {
     let mut source: [Lane; 3] = [[0.0; RUN]; 3];
     let mut strength: Lane = [0.0; RUN];
     in_runs(planes, |from, run| {
         let count = RUN.min(cover.len() - from);
-        for (lane, plane) in source.iter_mut().zip(rgb) {
-            lane[..count].copy_from_slice(&plane[from..from + count]);
+        // most of a frame has no mark on it
+        if cover[from..from + count].iter().all(|c| *c == 0.0) {
+            return;
+        }
+        for (k, lane) in source.iter_mut().enumerate() {
+            lane[..count].copy_from_slice(&rgb.plane(k)[from..from + count]);
         }
         strength[..count].copy_from_slice(&cover[from..from + count]);
         blend.over(run, &source, |i| strength[i]);
@@ -137,12 +140,10 @@ impl Effect<Reflectance> for LaidSheets {
     }
 
     fn apply(&self, frame: &FilmFrame, mut print: Picture<Reflectance>, part: Region) -> Picture<Reflectance> {
-        let mut seen = [0, 1, 2].map(|k| print.plane(k).to_vec());
-        encoded(seen.each_mut().map(|plane| plane.as_mut_slice()));
-        let before = seen.clone();
-        self.lay(frame, part, seen.each_mut().map(|plane| plane.as_mut_slice()));
-        if let Some(planes) = print.three_mut() {
-            changed(planes, &before, &seen);
+        if let Some(mut planes) = print.three_mut() {
+            encoded(planes.each_mut().map(|plane| &mut **plane));
+            self.lay(frame, part, planes.each_mut().map(|plane| &mut **plane));
+            decoded(planes);
         }
         print
     }
@@ -152,22 +153,18 @@ impl Effect<Reflectance> for LaidSheets {
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn encoded(planes: [&mut [f32]; 3]) {
     let m = WIDE_TO_SRGB.to_f32();
-    let [red, green, blue] = planes;
-    for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
-        let lit = [0, 1, 2].map(|k| dot(&m[k], *r, *g, *b).max(0.0).min(1.0));
-        [*r, *g, *b] = lit.map(encode_srgb_f32);
-    }
+    in_runs(planes, |_, run| {
+        each_pixel(run, |[r, g, b]| [0, 1, 2].map(|k| dot(&m[k], r, g, b)));
+        run.iter_mut().for_each(|lane| each(lane, |v| encode_srgb_f32(v.max(0.0).min(1.0))));
+    });
 }
 
-/// Goes as far as the encoded values went; what did not change keeps its bits.
+/// Encoded sRGB as the linear working space.
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-fn changed(planes: [&mut [f32]; 3], before: &[Vec<f32>; 3], after: &[Vec<f32>; 3]) {
+fn decoded(planes: [&mut [f32]; 3]) {
     let m = SRGB_TO_WIDE.to_f32();
-    let [red, green, blue] = planes;
-    for (i, ((r, g), b)) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).enumerate() {
-        let step = [0, 1, 2].map(|k| decode_srgb_f32(after[k][i]) - decode_srgb_f32(before[k][i]));
-        let [x, y, z] = step;
-        let moved = [0, 1, 2].map(|k| dot(&m[k], x, y, z));
-        (*r, *g, *b) = (*r + moved[0], *g + moved[1], *b + moved[2]);
-    }
+    in_runs(planes, |_, run| {
+        run.iter_mut().for_each(|lane| each(lane, decode_srgb_f32));
+        each_pixel(run, |[r, g, b]| [0, 1, 2].map(|k| dot(&m[k], r, g, b)));
+    });
 }

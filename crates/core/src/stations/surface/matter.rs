@@ -25,7 +25,45 @@ pub enum Stuff {
     /// Something that light does not pass: how much of a pixel it takes, and its own colour as encoded sRGB.
     Thing { share: Vec<f32>, colour: [f32; 3] },
     /// A picture: encoded sRGB, and how much of a pixel it covers.
-    Paint { rgb: [Vec<f32>; 3], cover: Vec<f32>, neutral: Neutral },
+    Paint { rgb: Colours, cover: Vec<f32>, neutral: Neutral },
+}
+
+/// Encoded sRGB of every pixel.
+#[derive(Debug, Clone)]
+pub enum Colours {
+    /// The same in all channels.
+    Grey(Vec<f32>),
+    Rgb([Vec<f32>; 3]),
+}
+
+impl Colours {
+    /// A channel.
+    #[inline(always)]
+    pub fn plane(&self, channel: usize) -> &[f32] {
+        match self {
+            Self::Grey(plane) => plane,
+            Self::Rgb(planes) => &planes[channel],
+        }
+    }
+
+    /// A pixel's colour.
+    #[inline(always)]
+    pub fn at(&self, i: usize) -> [f32; 3] {
+        [self.plane(0)[i], self.plane(1)[i], self.plane(2)[i]]
+    }
+
+    /// Every colour changed.
+    pub fn changed(self, change: impl Fn([f32; 3]) -> [f32; 3]) -> Self {
+        let mut planes = match self {
+            Self::Grey(plane) => [plane.clone(), plane.clone(), plane],
+            Self::Rgb(planes) => planes,
+        };
+        for i in 0..planes[0].len() {
+            let changed = change([planes[0][i], planes[1][i], planes[2][i]]);
+            (0..3).for_each(|k| planes[k][i] = changed[k]);
+        }
+        Self::Rgb(planes)
+    }
 }
 
 /// Places where the emulsion is gone, 1 being all of it, and how deep that goes in each layer.
@@ -49,6 +87,14 @@ impl From<Stuff> for Matter {
 }
 
 impl Matter {
+    /// A thing that takes shares of pixels; nothing where it takes none.
+    pub fn thing(share: Vec<f32>, colour: [f32; 3]) -> Self {
+        if share.iter().all(|s| *s == 0.0) {
+            return Stuff::Nothing.into();
+        }
+        Stuff::Thing { share, colour }.into()
+    }
+
     /// The same with the emulsion gone in places, in all layers.
     pub fn bared(self, share: Vec<f32>) -> Self {
         self.cut(share, [1.0; 3])
@@ -57,21 +103,6 @@ impl Matter {
     /// The same with layers cut to some depth.
     pub fn cut(self, share: Vec<f32>, layers: [f32; 3]) -> Self {
         Self { bare: Some(Bare { share, layers }), ..self }
-    }
-
-    /// Every amount of it by a factor.
-    pub fn weaken(&mut self, by: impl Fn(usize) -> f32) {
-        let times = |plane: &mut Vec<f32>| plane.iter_mut().enumerate().for_each(|(i, v)| *v *= by(i));
-        match &mut self.stuff {
-            Stuff::Nothing => {}
-            Stuff::Light(plane) | Stuff::Veil { density: plane, .. } | Stuff::Thing { share: plane, .. } => {
-                times(plane);
-            }
-            Stuff::Paint { cover, .. } => times(cover),
-        }
-        if let Some(bare) = &mut self.bare {
-            times(&mut bare.share);
-        }
     }
 }
 
@@ -95,12 +126,10 @@ mod tests {
     use super::*;
 
     #[test]
-    fn weakening_reaches_all_that_there_is() {
-        let thing = Stuff::Thing { share: vec![0.5, 1.0], colour: [1.0; 3] };
-        let mut matter = Matter::from(thing).bared(vec![1.0, 0.5]);
-        matter.weaken(|i| i as f32);
-        assert!(matches!(&matter.stuff, Stuff::Thing { share, .. } if share == &[0.0, 1.0]));
-        assert_eq!(matter.bare.unwrap().share, [0.0, 0.5]);
+    fn what_touches_nothing_is_nothing() {
+        assert!(matches!(Matter::thing(vec![0.0; 4], [1.0; 3]).stuff, Stuff::Nothing));
+        let thing = Matter::thing(vec![0.0, 0.5], [1.0; 3]).bared(vec![1.0, 0.5]);
+        assert!(matches!(&thing.stuff, Stuff::Thing { share, .. } if share == &[0.0, 0.5]) && thing.bare.is_some());
         assert_eq!(passing(0.0), 1.0);
         assert!((through(1.0, 0.5) - 0.316_23).abs() < 1e-4);
     }

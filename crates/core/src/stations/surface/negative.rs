@@ -7,6 +7,7 @@ use crate::colour::transfer::decode_srgb_f32;
 use crate::effect::{Effect, FilmFrame};
 use crate::key::{Key, key};
 use crate::numeric::log_exp::log10;
+use crate::numeric::runs::RUN;
 use crate::picture::buffer::LayerDensity;
 use crate::picture::{Picture, Region};
 use crate::stations::film::FilmResponse;
@@ -66,13 +67,18 @@ impl OnNegative {
                     veiled.for_each(|((d, v), s)| *d = (*d + v * s * tint).max(0.0));
                 }
                 Stuff::Thing { share: thing, .. } => {
-                    let covered = plane.iter_mut().zip(thing).zip(share);
-                    covered.for_each(|((d, t), s)| *d -= log10(passing(thick * t * s)));
+                    for ((d, t), s) in plane.chunks_mut(RUN).zip(thing.chunks(RUN)).zip(share.chunks(RUN)) {
+                        // most of a frame has no mark on it
+                        if t.iter().any(|t| *t > 0.0) {
+                            let covered = d.iter_mut().zip(t).zip(s);
+                            covered.for_each(|((d, t), s)| *d -= log10(passing(thick * t * s)));
+                        }
+                    }
                 }
                 Stuff::Paint { rgb, cover, neutral } => {
                     let flat = if *neutral == Neutral::Grey { HALF_GREY } else { 0.0 };
                     for (i, d) in plane.iter_mut().enumerate() {
-                        let colour = [rgb[0][i], rgb[1][i], rgb[2][i]];
+                        let colour = rgb.at(i);
                         let covers = cover[i] * share[i] * sheet.drop.stays(colour);
                         if covers > 0.0 {
                             let stops = sheet.adjust.of(colour).map(|v| -log10(decode_srgb_f32(v).max(DARKEST)));

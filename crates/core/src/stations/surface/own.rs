@@ -1,8 +1,10 @@
 //! A picture of one's own as a sheet.
 
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
-use super::matter::{Matter, Neutral, Stuff};
+use multiversion::multiversion;
+
+use super::matter::{Colours, Matter, Neutral, Stuff};
 use super::placing::{Ground, Laid, Placing, Window};
 use crate::controls::choices;
 
@@ -24,9 +26,13 @@ struct Level {
 }
 
 /// A picture of one's own, and its halves down to a few pixels.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone)]
 pub struct OwnPicture {
-    levels: Vec<Level>,
+    first: Level,
+    /// Made when one of them is asked for.
+    smaller: OnceLock<Vec<Level>>,
+    /// All of it covers.
+    opaque: bool,
 }
 
 impl Level {
@@ -50,10 +56,52 @@ impl Level {
         Self { width, height, rgba }
     }
 
+    /// Colours of a line where four pixels that cover meet and no edge is near; elsewhere nothing covers yet.
+    fn line_within(&self, place: &impl Fn(usize) -> [f64; 2], soft: [f64; 2], rgb: [&mut [f32]; 3], cover: &mut [f32]) {
+        // less than half a pixel of the frame from an edge is not within
+        let low = soft.map(|s| (0.5 * s - 0.5).max(0.0));
+        let high = [self.width as f64 - 1.0 - low[0], self.height as f64 - 1.0 - low[1]];
+        line_within(&self.rgba, self.width, place, [low, high], rgb, cover);
+    }
+
     #[inline(always)]
     fn pixel(&self, x: usize, y: usize) -> [u8; 4] {
         let at = 4 * (y * self.width + x);
         [self.rgba[at], self.rgba[at + 1], self.rgba[at + 2], self.rgba[at + 3]]
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn line_within(
+    rgba: &[u8],
+    width: usize,
+    place: &impl Fn(usize) -> [f64; 2],
+    [low, high]: [[f64; 2]; 2],
+    [red, green, blue]: [&mut [f32]; 3],
+    cover: &mut [f32],
+) {
+    for (i, cover) in cover.iter_mut().enumerate() {
+        let [x, y] = place(i);
+        let (x, y) = (x - 0.5, y - 0.5);
+        if x < low[0] || y < low[1] || x >= high[0] || y >= high[1] {
+            continue;
+        }
+        let (column, line) = (x as usize, y as usize);
+        let (wx, wy) = ((x - column as f64) as f32, (y - line as f64) as f32);
+        let upper = 4 * (line * width + column);
+        let (Some(upper), Some(lower)) =
+            (rgba.get(upper..upper + 8), rgba.get(upper + 4 * width..upper + 4 * width + 8))
+        else {
+            continue;
+        };
+        let mut mixed = [0.0f32; 4];
+        for (k, v) in mixed.iter_mut().enumerate() {
+            let (a, b) = (f32::from(upper[k]), f32::from(upper[k + 4]));
+            let (c, d) = (f32::from(lower[k]), f32::from(lower[k + 4]));
+            let (above, below) = (a + wx * (b - a), c + wx * (d - c));
+            *v = (above + wy * (below - above)) * (1.0 / 255.0);
+        }
+        (red[i], green[i], blue[i], *cover) = (mixed[0], mixed[1], mixed[2], 1.0);
     }
 }
 
@@ -64,23 +112,39 @@ impl OwnPicture {
         if width == 0 || height == 0 || rgba.len() != 4 * width * height {
             return None;
         }
-        let mut levels = vec![Level { width, height, rgba }];
-        while let Some(last) = levels.last().filter(|level| level.width.max(level.height) > 4) {
-            let next = last.halved();
-            levels.push(next);
+        let opaque = rgba.chunks_exact(4).all(|p| p[3] == 255);
+        Some(Self { first: Level { width, height, rgba }, smaller: OnceLock::new(), opaque })
+    }
+
+    /// Its halves, and theirs, down to a few pixels.
+    fn smaller(&self) -> &[Level] {
+        self.smaller.get_or_init(|| {
+            let mut levels: Vec<Level> = Vec::new();
+            while let Some(last) = levels.last().or(Some(&self.first)).filter(|l| l.width.max(l.height) > 4) {
+                let next = last.halved();
+                levels.push(next);
+            }
+            levels
+        })
+    }
+
+    /// The picture halved so many times, or as often as it can be.
+    fn level(&self, halvings: usize) -> &Level {
+        match halvings {
+            0 => &self.first,
+            n => self.smaller().get(n - 1).or(self.smaller().last()).unwrap_or(&self.first),
         }
-        Some(Self { levels })
     }
 
     /// Width and height.
     pub fn size(&self) -> [u32; 2] {
-        self.levels.first().map_or([1, 1], |level| [level.width as u32, level.height as u32])
+        [self.first.width as u32, self.first.height as u32]
     }
 
     /// The smallest of its sizes that is at least as long as an edge: width, height and sRGB on mid grey, interleaved.
     pub fn small(&self, edge: u32) -> (u32, u32, Vec<u8>) {
         let long_enough = |level: &&Level| level.width.max(level.height) >= edge as usize;
-        let level = self.levels.iter().rev().find(long_enough).unwrap_or(&self.levels[0]);
+        let level = self.smaller().iter().rev().find(long_enough).unwrap_or(&self.first);
         let on_grey = |p: &[u8]| {
             let cover = u32::from(p[3]);
             [0, 1, 2].map(|k| ((u32::from(p[k]) * cover + 128 * (255 - cover) + 127) / 255) as u8)
@@ -91,7 +155,7 @@ impl OwnPicture {
 
     /// Bytes of all its sizes.
     pub fn bytes(&self) -> usize {
-        self.levels.iter().map(|level| level.rgba.len()).sum()
+        self.first.rgba.len() / 3 * 4
     }
 }
 
@@ -149,8 +213,7 @@ impl OwnSheet {
         let pixels = window.region.pixels();
         let footprint = (window.placing.pixel_um / self.um[0].max(self.um[1])).max(1.0);
         let index = (libm::log2(footprint) + 0.35).floor().max(0.0) as usize;
-        let index = index.min(self.picture.levels.len() - 1);
-        let level = &self.picture.levels[index];
+        let level = self.picture.level(index);
         let full = self.picture.size().map(f64::from);
         // a level's pixel, from its own count: an odd side's half is a little wider than half
         let per = [level.width as f64 / (full[0] * self.um[0]), level.height as f64 / (full[1] * self.um[1])];
@@ -158,17 +221,24 @@ impl OwnSheet {
         let soft = per.map(|per| per * window.placing.pixel_um);
         let (mut rgb, mut cover) = ([vec![0.0; pixels], vec![0.0; pixels], vec![0.0; pixels]], vec![0.0; pixels]);
         let region = &window.region;
-        for row in 0..region.height as usize {
-            for column in 0..region.width as usize {
-                let (x, y) = (f64::from(region.x) + column as f64 + 0.5, f64::from(region.y) + row as f64 + 0.5);
-                let [u, v] = window.placing.on_sheet(x, y);
-                let at = [u * per[0] + 0.5 * level.width as f64, v * per[1] + 0.5 * level.height as f64];
-                let Some([r, g, b, a]) = self.sampled(level, at, soft) else { continue };
-                let i = row * region.width as usize + column;
-                (rgb[0][i], rgb[1][i], rgb[2][i], cover[i]) = (r, g, b, a);
+        let width = region.width as usize;
+        let [red, green, blue] = &mut rgb;
+        let lines = red.chunks_exact_mut(width).zip(green.chunks_exact_mut(width)).zip(blue.chunks_exact_mut(width));
+        for ((y, ((r, g), b)), cover) in (region.y..).zip(lines).zip(cover.chunks_exact_mut(width)) {
+            let place = |column: usize| {
+                let [u, v] = window.placing.on_sheet(f64::from(region.x) + column as f64 + 0.5, f64::from(y) + 0.5);
+                [u * per[0] + 0.5 * level.width as f64, v * per[1] + 0.5 * level.height as f64]
+            };
+            if self.picture.opaque {
+                level.line_within(&place, soft, [r, g, b], cover);
+            }
+            for i in (0..width).filter(|i| cover[*i] == 0.0).collect::<Vec<_>>() {
+                if let Some(sampled) = self.sampled(level, place(i), soft) {
+                    [r[i], g[i], b[i], cover[i]] = sampled;
+                }
             }
         }
-        Stuff::Paint { rgb, cover, neutral: Neutral::White }.into()
+        Stuff::Paint { rgb: Colours::Rgb(rgb), cover, neutral: Neutral::White }.into()
     }
 
     /// Colour and cover at a place of a level, in its pixels; `None` beyond its edges.
@@ -230,7 +300,7 @@ mod tests {
         let sheet = OwnSheet::new(picture.clone(), fit, placing.half_um);
         let window = Window { region: Region::whole(size[0], size[1]), placing: &placing };
         match sheet.over(&window).stuff {
-            Stuff::Paint { rgb, cover, .. } => (rgb, cover),
+            Stuff::Paint { rgb, cover, .. } => ([0, 1, 2].map(|k| rgb.plane(k).to_vec()), cover),
             other => panic!("{other:?}"),
         }
     }
@@ -272,7 +342,7 @@ mod tests {
     fn halves_weigh_by_cover() {
         let rgba = [[255, 0, 0, 255], [0, 255, 0, 0]].concat().repeat(32);
         let picture = OwnPicture::new(8, 8, rgba).unwrap();
-        assert_eq!(picture.levels[1].pixel(1, 1), [255, 0, 0, 128]);
+        assert_eq!(picture.level(1).pixel(1, 1), [255, 0, 0, 128]);
         assert!(OwnPicture::new(8, 8, vec![0; 3]).is_none() && OwnPicture::new(0, 8, vec![]).is_none());
     }
 }

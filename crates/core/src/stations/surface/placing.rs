@@ -81,9 +81,11 @@ impl Placing {
     }
 
     /// A place of the picture, in pixels, on the sheet.
+    #[inline(always)]
     pub fn on_sheet(&self, x: f64, y: f64) -> [f64; 2] {
         let (dx, dy) = (x - self.middle[0], y - self.middle[1]);
-        self.to_sheet.map(|[a, b]| a * dx + b * dy)
+        let [[a, b], [c, d]] = self.to_sheet;
+        [a * dx + b * dy, c * dx + d * dy]
     }
 
     /// A place of the sheet on the picture, in pixels.
@@ -160,6 +162,58 @@ impl Window<'_> {
         out
     }
 
+    /// A plane of something that changes slowly: made at places `step_um` apart on the sheet and drawn straight between
+    /// them. The places are those of a lattice of the whole picture, so that a region is a crop.
+    pub fn smooth(&self, step_um: f32, work: impl FnMut(&Points, &mut Lane)) -> Vec<f32> {
+        let step = (step_um / self.pixel_um()).clamp(1.0, 16.0) as u32;
+        if step == 1 {
+            return self.plane(work);
+        }
+        let r = &self.region;
+        let (left, top) = (r.x / step, r.y / step);
+        let nodes = [(r.right() - 1) / step + 2 - left, (r.bottom() - 1) / step + 2 - top];
+        let made = self.nodes([left, top], nodes, step, work);
+        let mut out = vec![0.0; r.pixels()];
+        let per = 1.0 / step as f32;
+        let places: Vec<(usize, f32)> =
+            (r.x..r.right()).map(|x| ((x / step - left) as usize, ((x % step) as f32 + 0.5) * per)).collect();
+        let mut row = vec![0.0f32; nodes[0] as usize];
+        for (y, line) in (r.y..).zip(out.chunks_exact_mut(r.width as usize)) {
+            let (above, share) = ((y / step - top) as usize * nodes[0] as usize, ((y % step) as f32 + 0.5) * per);
+            let (upper, lower) = made[above..].split_at(nodes[0] as usize);
+            for ((v, a), b) in row.iter_mut().zip(upper).zip(lower) {
+                *v = a + share * (b - a);
+            }
+            for (v, (at, share)) in line.iter_mut().zip(&places) {
+                *v = row[*at] + share * (row[at + 1] - row[*at]);
+            }
+        }
+        out
+    }
+
+    /// Values at the corners of every `step` pixels, from a first one on, row by row.
+    fn nodes(
+        &self,
+        [left, top]: [u32; 2],
+        [across, down]: [u32; 2],
+        step: u32,
+        mut work: impl FnMut(&Points, &mut Lane),
+    ) -> Vec<f32> {
+        let mut out = vec![0.0; (across * down) as usize];
+        let mut points = Points { u: [0.0; RUN], v: [0.0; RUN] };
+        let mut lane = [0.0f32; RUN];
+        for (y, row) in (top..).zip(out.chunks_exact_mut(across as usize)) {
+            for (run, part) in row.chunks_mut(RUN).enumerate() {
+                let first = left + (run * RUN) as u32;
+                self.lattice(f64::from(first * step), f64::from(y * step), f64::from(step), &mut points);
+                lane.fill(0.0);
+                work(&points, &mut lane);
+                part.copy_from_slice(&lane[..part.len()]);
+            }
+        }
+        out
+    }
+
     /// Two planes made together.
     pub fn two_planes(&self, mut work: impl FnMut(&Points, &mut Lane, &mut Lane)) -> [Vec<f32>; 2] {
         let width = self.region.width as usize;
@@ -174,10 +228,16 @@ impl Window<'_> {
     }
 
     fn places(&self, x: usize, y: u32, points: &mut Points) {
+        self.lattice(x as f64 + 0.5, f64::from(y) + 0.5, 1.0, points);
+    }
+
+    /// Places of a row, from one in pixels of the picture on, a step apart.
+    fn lattice(&self, x: f64, y: f64, step: f64, points: &mut Points) {
         let [[a, b], [c, d]] = self.placing.to_sheet;
-        let dy = f64::from(y) + 0.5 - self.placing.middle[1];
+        let dy = y - self.placing.middle[1];
         for i in 0..RUN {
-            let dx = (x + i) as f64 + 0.5 - self.placing.middle[0];
+            // from the place itself, wherever the run began
+            let dx = (x + step * f64::from(i as i32)) - self.placing.middle[0];
             points.u[i] = (a * dx + b * dy) as f32;
             points.v[i] = (c * dx + d * dy) as f32;
         }
@@ -217,6 +277,27 @@ mod tests {
         assert_eq!(at(-90.0), at(270.0));
         // a quarter with the clock: what lay above lies to the right
         assert_eq!(at(90.0).on_sheet(360.0, 120.0), [0.0, -18_000.0]);
+    }
+
+    /// What changes slowly is drawn between places of a lattice that is the whole picture's.
+    #[test]
+    fn a_smooth_plane_is_a_crop_and_near_what_it_stands_for() {
+        let laid = Laid { degrees: 12.0, ..Laid::PLAIN };
+        let placing = Placing::new(&GROUND, &laid, [360, 240]);
+        let wave = |points: &Points, lane: &mut Lane| {
+            for i in 0..RUN {
+                lane[i] = (points.u[i] / 4000.0).sin() * (points.v[i] / 5000.0).cos();
+            }
+        };
+        let over = |region: Region| Window { region, placing: &placing }.smooth(500.0, wave);
+        let whole = over(Region::whole(360, 240));
+        let exact = Window { region: Region::whole(360, 240), placing: &placing }.plane(wave);
+        assert!(whole.iter().zip(&exact).all(|(a, b)| (a - b).abs() < 0.01));
+        let part = Region::new(101, 33, 77, 90);
+        for (i, v) in over(part).iter().enumerate() {
+            let at = (part.y as usize + i / 77) * 360 + part.x as usize + i % 77;
+            assert_eq!(v.to_bits(), whole[at].to_bits());
+        }
     }
 
     #[test]

@@ -31,7 +31,7 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
 
 impl Made for Burn {
     fn over(&self, window: &Window) -> Matter {
-        let light = window.plane(|points, lane| {
+        let light = window.smooth(60.0, |points, lane| {
             for (i, light) in lane.iter_mut().enumerate() {
                 let (along, across) = self.sides.turned(points.u[i], points.v[i]);
                 let aside = across / self.sides.short;

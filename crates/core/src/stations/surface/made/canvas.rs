@@ -41,7 +41,7 @@ impl Made for Canvas {
     fn over(&self, window: &Window) -> Matter {
         let shown = seen(window, 0.5 * self.thread);
         let fine = seen(window, 0.2 * self.thread);
-        shaded(window.plane(|points, lane| {
+        shaded(window.smooth(0.11 * self.thread, |points, lane| {
             for (i, out) in lane.iter_mut().enumerate() {
                 let (u, v) = (points.u[i], points.v[i]);
                 let x = u / self.thread + 0.10 * self.waver[0].at(u, v);

@@ -1,6 +1,6 @@
 //! One fold right across a print: straight, broken for most of its length, with dirt in it.
 
-use super::crumple::{Fold, fold};
+use super::crumple::{Fold, fold, folded};
 use super::relief::shaded;
 use super::{Ask, Made, exp};
 use crate::numeric::plane_noise::PlaneNoise;
@@ -38,19 +38,18 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
 
 impl Made for Crease {
     fn over(&self, window: &Window) -> Matter {
-        let pixel = window.pixel_um();
-        let [density, bare] = window.two_planes(|points, density, bare| {
-            for i in 0..density.len() {
+        let [mut density, bare] = folded(std::slice::from_ref(&self.fold), window);
+        let dirt = window.smooth(85.0, |points, lane| {
+            for (i, out) in lane.iter_mut().enumerate() {
                 let (u, v) = (points.u[i], points.v[i]);
-                let Some(folded) = self.fold.at(u, v, pixel) else { continue };
                 let (du, dv) = (u - self.fold.at[0], v - self.fold.at[1]);
-                let across = dv * self.fold.along[0] - du * self.fold.along[1];
-                let near = exp(-(across / 420.0) * (across / 420.0));
-                let dirt = 0.16 * near * smooth_share(0.4 + 0.6 * self.dirt.at(u, v));
-                density[i] = self.strength * folded.density + dirt;
-                bare[i] = folded.bare;
+                let across = (dv * self.fold.along[0] - du * self.fold.along[1]) / 420.0;
+                if across.abs() < 3.0 {
+                    *out = 0.16 * exp(-across * across) * smooth_share(0.4 + 0.6 * self.dirt.at(u, v));
+                }
             }
         });
+        density.iter_mut().zip(dirt).for_each(|(d, dirt)| *d = self.strength * *d + dirt);
         shaded(density).bared(bare)
     }
 }

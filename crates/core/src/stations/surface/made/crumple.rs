@@ -24,40 +24,110 @@ pub(super) struct Fold {
     pub waver_um: f32,
 }
 
-/// Density and bare paper of a fold at a place.
-pub(super) struct Folded {
-    pub density: f32,
-    pub bare: f32,
+/// Half breadth of a ridge, and how far beyond it nothing of it is left.
+const RIDGE_UM: f32 = 130.0;
+const NARROW_UM: f32 = 420.0;
+
+/// Where a place lies on a fold: along it in half lengths, how far it has not ended yet, and across it.
+struct OnFold {
+    along: f32,
+    end: f32,
+    across: f32,
 }
 
 impl Fold {
-    pub fn at(&self, u: f32, v: f32, pixel_um: f32) -> Option<Folded> {
+    /// Whether anything of it within `reach` of its line lies in a window.
+    fn reaches(&self, window: &Window, reach: f32) -> bool {
+        let [left, top, right, bottom] = window.holding();
+        let (middle, half) =
+            ([0.5 * (left + right), 0.5 * (top + bottom)], [0.5 * (right - left), 0.5 * (bottom - top)]);
+        let (du, dv) = (middle[0] - self.at[0], middle[1] - self.at[1]);
+        let along = (du * self.along[0] + dv * self.along[1]).abs();
+        let across = (dv * self.along[0] - du * self.along[1]).abs();
+        // the window's half breadth the one way and the other, and room for the lattice of what is smooth
+        let (a, c) = (self.along[0].abs(), self.along[1].abs());
+        let room = 2.5 * self.waver_um + 17.0 * window.pixel_um();
+        along <= self.half_length + a * half[0] + c * half[1] + room
+            && across <= reach + room + c * half[0] + a * half[1]
+    }
+
+    fn on(&self, u: f32, v: f32, reach: f32) -> Option<OnFold> {
         let (du, dv) = (u - self.at[0], v - self.at[1]);
         let along = du * self.along[0] + dv * self.along[1];
         let far = along.abs() / self.half_length;
-        if far > 1.0 {
-            return None;
-        }
         let straight = dv * self.along[0] - du * self.along[1];
-        if straight.abs() > 4.5 * self.reach + 2.5 * self.waver_um {
+        if far > 1.0 || straight.abs() > reach + 2.5 * self.waver_um {
             return None;
         }
         let across = straight + self.waver_um * self.bend.at(along, 0.0);
-        let end = smooth_share((1.0 - far) / 0.35);
-        // the sheet rises to the ridge on one side and falls on the other: which faces the light is by its direction
-        let t = across / self.reach;
-        let light = 0.8 * -self.along[1] - 0.6 * self.along[0];
-        let slope = t / (1.0 + t.abs()) * exp(-t.abs());
-        let ridge = exp(-(across / 130.0) * (across / 130.0));
-        let density = self.height * end * (1.9 * light * slope - 0.28 * ridge * light.abs());
+        Some(OnFold { along, end: smooth_share((1.0 - far) / 0.35), across })
+    }
+
+    /// How far the slopes reach.
+    fn wide(&self) -> f32 {
+        4.5 * self.reach
+    }
+
+    /// Which of its sides faces the light from the upper left.
+    fn facing(&self) -> f32 {
+        0.8 * -self.along[1] - 0.6 * self.along[0]
+    }
+
+    /// Density of its slopes at a place: the sheet rises to the ridge on one side and falls on the other.
+    fn slope(&self, u: f32, v: f32) -> f32 {
+        let Some(on) = self.on(u, v, self.wide()) else { return 0.0 };
+        let t = on.across / self.reach;
+        1.9 * self.height * on.end * self.facing() * t / (1.0 + t.abs()) * exp(-t.abs())
+    }
+
+    /// Density of its ridge at a place, and how much bare paper there is.
+    fn ridge(&self, u: f32, v: f32, pixel_um: f32) -> Option<[f32; 2]> {
+        let OnFold { along, end, across } = self.on(u, v, NARROW_UM.max(2.0 * pixel_um))?;
+        let lit = exp(-(across / RIDGE_UM) * (across / RIDGE_UM));
         let cracked = self.breaks[0].at(along, 0.0) + 0.55 * self.breaks[1].at(along, 0.0);
         let share = smooth_share((cracked - 1.0 + 2.2 * self.broken) * 1.1) * end;
         let half = 70.0 * share * (0.5 + self.broken);
         let drawn = half.max(0.5 * pixel_um);
         let bare = ((drawn - across.abs()) / pixel_um.max(14.0) + 0.5).clamp(0.0, 1.0) * (half / drawn);
-        Some(Folded { density, bare })
+        Some([-0.28 * self.height * end * lit * self.facing().abs(), bare])
     }
 }
+
+/// What folds do over a window: the density of their slopes and ridges, and bare paper.
+pub(super) fn folded(folds: &[Fold], window: &Window) -> [Vec<f32>; 2] {
+    let near = |reach: fn(&Fold) -> f32| -> Vec<&Fold> {
+        folds.iter().filter(|fold| fold.reaches(window, reach(fold))).collect()
+    };
+    let wide = near(Fold::wide);
+    let slopes = window.smooth(SLOPE_STEP_UM, |points, lane| {
+        for fold in &wide {
+            for (i, out) in lane.iter_mut().enumerate() {
+                *out += fold.slope(points.u[i], points.v[i]);
+            }
+        }
+    });
+    let narrow = near(|_| NARROW_UM);
+    if narrow.is_empty() {
+        let bare = vec![0.0; slopes.len()];
+        return [slopes, bare];
+    }
+    let pixel = window.pixel_um();
+    let [mut density, bare] = window.two_planes(|points, density, bare| {
+        for fold in &narrow {
+            for i in 0..density.len() {
+                if let Some([ridge, open]) = fold.ridge(points.u[i], points.v[i], pixel) {
+                    density[i] += ridge;
+                    bare[i] = bare[i].max(open);
+                }
+            }
+        }
+    });
+    density.iter_mut().zip(slopes).for_each(|(d, slope)| *d += slope);
+    [density, bare]
+}
+
+/// Places at which slopes are made, apart.
+const SLOPE_STEP_UM: f32 = 260.0;
 
 struct Crumple {
     folds: Vec<Fold>,
@@ -101,21 +171,9 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
 
 impl Made for Crumple {
     fn over(&self, window: &Window) -> Matter {
-        let pixel = window.pixel_um();
-        let [density, bare] = window.two_planes(|points, density, bare| {
-            for i in 0..density.len() {
-                let (u, v) = (points.u[i], points.v[i]);
-                let (mut sum, mut open) = (0.25 * self.waves.at(u, v), 0.0f32);
-                for fold in &self.folds {
-                    if let Some(folded) = fold.at(u, v, pixel) {
-                        sum += folded.density;
-                        open = open.max(folded.bare);
-                    }
-                }
-                density[i] = self.strength * sum;
-                bare[i] = open;
-            }
-        });
+        let [mut density, bare] = folded(&self.folds, window);
+        let waves = window.smooth(SLOPE_STEP_UM, |points, lane| self.waves.add(0.25, &points.u, &points.v, lane));
+        density.iter_mut().zip(waves).for_each(|(d, wave)| *d = self.strength * (*d + wave));
         shaded(density).bared(bare)
     }
 }

@@ -55,9 +55,16 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
 
 impl Made for Cup {
     fn over(&self, window: &Window) -> Matter {
-        let mut density = window.plane(|points, lane| {
+        let mut density = window.smooth(85.0, |points, lane| {
             for (i, out) in lane.iter_mut().enumerate() {
                 let (u, v) = (points.u[i], points.v[i]);
+                let near = self.rings.iter().any(|(middle, radius, _)| {
+                    let (du, dv) = (u - middle[0], v - middle[1]);
+                    ((du * du + dv * dv).sqrt() - radius) < 2.2 * self.width
+                });
+                if !near {
+                    continue;
+                }
                 let wobble = 0.16 * self.wobble[0].at(u, v) + 0.05 * self.wobble[1].at(u, v);
                 let (mut sum, mut within) = (0.0f32, 0.0f32);
                 for (k, (middle, radius, weight)) in self.rings.iter().enumerate() {

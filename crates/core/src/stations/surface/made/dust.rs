@@ -1,7 +1,7 @@
 //! Dust: many specks too small to be seen, a few that are, a little in clusters.
 
 use super::{Ask, Made};
-use crate::stations::surface::matter::{Matter, Stuff};
+use crate::stations::surface::matter::Matter;
 use crate::stations::surface::placing::Window;
 use crate::stations::surface::shapes::{Speck, cells};
 
@@ -46,6 +46,6 @@ impl Made for Dust {
     fn over(&self, window: &Window) -> Matter {
         let mut share = vec![0.0; window.region.pixels()];
         self.0.iter().for_each(|speck| speck.draw(window, &mut share));
-        Stuff::Thing { share, colour: COLOUR }.into()
+        Matter::thing(share, COLOUR)
     }
 }

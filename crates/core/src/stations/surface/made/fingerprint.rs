@@ -90,7 +90,7 @@ impl Print {
 
 impl Made for Prints {
     fn over(&self, window: &Window) -> Matter {
-        let density = window.plane(|points, lane| {
+        let density = window.smooth(32.0 * self.0.first().map_or(1.0, |p| p.size), |points, lane| {
             for (i, out) in lane.iter_mut().enumerate() {
                 for print in &self.0 {
                     let blur = smooth_share((window.pixel_um() / (RIDGE_UM * print.size) - 0.25) * 2.5);

@@ -4,7 +4,7 @@
 use super::{Ask, Made, exp};
 use crate::numeric::plane_noise::PlaneNoise;
 use crate::numeric::smooth_share;
-use crate::stations::surface::matter::{Matter, Neutral, Stuff};
+use crate::stations::surface::matter::{Colours, Matter, Neutral, Stuff};
 use crate::stations::surface::placing::Window;
 use crate::stations::surface::shapes::{Knot, Line, Speck, cells};
 
@@ -71,7 +71,7 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
 
 impl Made for Grunge {
     fn over(&self, window: &Window) -> Matter {
-        let haze = window.plane(|points, lane| {
+        let haze = window.smooth(0.0011 * self.diagonal, |points, lane| {
             for (i, out) in lane.iter_mut().enumerate() {
                 let (u, v) = (points.u[i], points.v[i]);
                 let [a, b, c, d] = [0, 1, 2, 3].map(|k| self.stains[k].at(u, v));
@@ -94,6 +94,6 @@ impl Made for Grunge {
             haze.iter().zip(&marks).map(of).collect()
         });
         let cover = vec![1.0; marks.len()];
-        Stuff::Paint { rgb, cover, neutral: Neutral::White }.into()
+        Stuff::Paint { rgb: Colours::Rgb(rgb), cover, neutral: Neutral::White }.into()
     }
 }

@@ -1,7 +1,7 @@
 //! Hairs and fibres: few, long, curled.
 
 use super::{Ask, Made};
-use crate::stations::surface::matter::{Matter, Stuff};
+use crate::stations::surface::matter::Matter;
 use crate::stations::surface::placing::Window;
 use crate::stations::surface::shapes::{Knot, Line, cells};
 
@@ -54,6 +54,6 @@ impl Made for Hairs {
     fn over(&self, window: &Window) -> Matter {
         let mut share = vec![0.0; window.region.pixels()];
         self.0.iter().for_each(|hair| hair.draw(window, 4.0, &mut share));
-        Stuff::Thing { share, colour: COLOUR }.into()
+        Matter::thing(share, COLOUR)
     }
 }

@@ -46,7 +46,7 @@ impl Corner {
 
 impl Made for Corner {
     fn over(&self, window: &Window) -> Matter {
-        let light = window.plane(|points, lane| {
+        let light = window.smooth(60.0, |points, lane| {
             for (i, light) in lane.iter_mut().enumerate() {
                 let along = (self.inward[0] * (points.u[i] - self.at[0])).max(0.0);
                 let down = (self.inward[1] * (points.v[i] - self.at[1])).max(0.0);

@@ -32,7 +32,7 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
 
 impl Made for Edge {
     fn over(&self, window: &Window) -> Matter {
-        let light = window.plane(|points, lane| {
+        let light = window.smooth(80.0, |points, lane| {
             for (i, light) in lane.iter_mut().enumerate() {
                 let (along, across) = self.sides.turned(points.u[i], points.v[i]);
                 let depth = (self.sides.short - self.edge * across).max(0.0);

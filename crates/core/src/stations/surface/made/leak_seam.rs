@@ -44,7 +44,7 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
 
 impl Made for Seam {
     fn over(&self, window: &Window) -> Matter {
-        let light = window.plane(|points, lane| {
+        let light = window.smooth(80.0, |points, lane| {
             self.rough.add(1.0, &points.u, &points.v, lane);
             for (i, light) in lane.iter_mut().enumerate() {
                 let (along, across) = self.sides.turned(points.u[i], points.v[i]);

@@ -37,30 +37,41 @@ impl Lifted {
     /// Above 0 where the emulsion is gone: how far within the gap, roughly in micrometres.
     fn gone(&self, u: f32, v: f32) -> f32 {
         let from = (self.half[0] - u.abs()).min(self.half[1] - v.abs());
+        if from > 3.4 * self.depth + 8.0 * RIM_UM * self.size {
+            return -from;
+        }
         let noise: f32 = (0..3).map(|k| WEIGHTS[k] * self.outline[k].at(u, v)).sum();
         (self.depth * (noise - 0.25) - from) * 0.45
+    }
+
+    /// Density of the curl and its shadow: the light comes from the upper left, and the border faces it or not.
+    fn shade(&self, u: f32, v: f32) -> f32 {
+        let rim = RIM_UM * self.size;
+        let here = self.gone(u, v);
+        if here < -8.0 * rim || here > 6.0 * rim {
+            return 0.0;
+        }
+        let slope = self.gone(u + 40.0, v + 30.0) - self.gone(u - 40.0, v - 30.0);
+        let facing = (slope / 60.0).clamp(-1.0, 1.0);
+        let curl = if here < 0.0 { smooth_share(1.0 + here / rim) } else { 0.0 };
+        let shadow = if here > 0.0 { smooth_share(1.0 - here / (1.6 * rim)) } else { 0.0 };
+        let brittle = smooth_share(self.cracks.at(u, v) - 0.6) * smooth_share(1.0 + here / (6.0 * rim));
+        curl * (0.18 - 0.30 * facing) + 0.24 * shadow * (0.6 + 0.4 * facing) + 0.05 * brittle
     }
 }
 
 impl Made for Lifted {
     fn over(&self, window: &Window) -> Matter {
         let soft = window.pixel_um().max(12.0);
-        let rim = RIM_UM * self.size;
-        let [gone, shade] = window.two_planes(|points, gone, shade| {
-            for i in 0..gone.len() {
-                let (u, v) = (points.u[i], points.v[i]);
-                let here = self.gone(u, v);
-                gone[i] = here;
-                if here < -8.0 * rim || here > 6.0 * rim {
-                    continue;
-                }
-                // the light comes from the upper left: which way the border faces
-                let slope = self.gone(u + 40.0, v + 30.0) - self.gone(u - 40.0, v - 30.0);
-                let facing = (slope / 60.0).clamp(-1.0, 1.0);
-                let curl = if here < 0.0 { smooth_share(1.0 + here / rim) } else { 0.0 };
-                let shadow = if here > 0.0 { smooth_share(1.0 - here / (1.6 * rim)) } else { 0.0 };
-                let brittle = smooth_share(self.cracks.at(u, v) - 0.6) * smooth_share(1.0 + here / (6.0 * rim));
-                shade[i] = curl * (0.18 - 0.30 * facing) + 0.24 * shadow * (0.6 + 0.4 * facing) + 0.05 * brittle;
+        let step = 24.0 * self.size;
+        let gone = window.smooth(step, |points, lane| {
+            for (i, out) in lane.iter_mut().enumerate() {
+                *out = self.gone(points.u[i], points.v[i]);
+            }
+        });
+        let shade = window.smooth(step, |points, lane| {
+            for (i, out) in lane.iter_mut().enumerate() {
+                *out = self.shade(points.u[i], points.v[i]);
             }
         });
         let share = gone.into_iter().map(|g| (g / soft + 0.5).clamp(0.0, 1.0)).collect();

@@ -1,7 +1,7 @@
 //! Comets: a grain of dust in the collodion, and the tail that it left as the plate ran off.
 
 use super::{Ask, Made};
-use crate::stations::surface::matter::{Matter, Stuff};
+use crate::stations::surface::matter::Matter;
 use crate::stations::surface::placing::Window;
 use crate::stations::surface::shapes::{Knot, Line, Speck, cells};
 
@@ -67,6 +67,6 @@ impl Made for Comets {
         self.bare.iter().for_each(|head| head.draw(window, &mut bare));
         // a silvery clump, its tail thinner than itself
         heads.iter_mut().zip(tails).for_each(|(h, t)| *h = h.max(0.55 * t));
-        Matter::from(Stuff::Thing { share: heads, colour: [0.74, 0.72, 0.68] }).bared(bare)
+        Matter::thing(heads, [0.74, 0.72, 0.68]).bared(bare)
     }
 }

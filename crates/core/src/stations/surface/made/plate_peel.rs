@@ -39,6 +39,17 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
 impl Peel {
     /// Above 0 where it is gone, in shares of the diagonal.
     fn gone(&self, u: f32, v: f32) -> f32 {
+        // far from corners and edges nothing can be gone, whatever the noise
+        let border = (self.half[0] - u.abs()).min(self.half[1] - v.abs());
+        let reaches = |corner: &Corner| {
+            let (du, dv) = (u - corner.at[0], v - corner.at[1]);
+            (du * du + dv * dv).sqrt() < 3.6 * corner.reach + 0.02 * self.diagonal
+        };
+        let (hu, hv) = (u - self.held.0[0], v - self.held.0[1]);
+        let by_hand = (hu.abs() + hv.abs()) / 1.3 < 1.3 * self.held.1 + 0.02 * self.diagonal;
+        if border > 0.05 * self.diagonal && !by_hand && !self.corners.iter().any(reaches) {
+            return -1.0;
+        }
         let noise = 0.55 * self.outline[0].at(u, v) + 0.32 * self.outline[1].at(u, v) + 0.11 * self.outline[2].at(u, v);
         let mut most = -1.0f32;
         for corner in &self.corners {
@@ -57,7 +68,8 @@ impl Peel {
 impl Made for Peel {
     fn over(&self, window: &Window) -> Matter {
         let soft = (0.7 * window.pixel_um() / self.diagonal).max(0.0009);
-        let gone = window.plane(|points, lane| {
+        let step = 0.0012 * self.diagonal;
+        let gone = window.smooth(step, |points, lane| {
             for (i, out) in lane.iter_mut().enumerate() {
                 *out = self.gone(points.u[i], points.v[i]);
             }
@@ -71,7 +83,7 @@ impl Made for Peel {
                 0.5 * under - 0.26 * curl
             })
             .collect();
-        let left = window.plane(|points, lane| {
+        let left = window.smooth(step, |points, lane| {
             self.specks.add(1.0, &points.u, &points.v, lane);
         });
         let share = gone

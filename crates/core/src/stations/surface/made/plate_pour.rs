@@ -4,7 +4,7 @@
 use super::{Ask, Made, exp};
 use crate::numeric::plane_noise::PlaneNoise;
 use crate::numeric::smooth_share;
-use crate::stations::surface::matter::{Matter, Neutral, Stuff};
+use crate::stations::surface::matter::{Colours, Matter, Neutral, Stuff};
 use crate::stations::surface::placing::Window;
 
 struct Pour {
@@ -28,29 +28,48 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
     Box::new(Pour { half: ask.half, corner, reach, scallops, runs, height, strength: 0.35 + 1.3 * ask.amount })
 }
 
+/// Collodion at a place.
+struct Film {
+    thick: f32,
+    bead: f32,
+    swirl: f32,
+}
+
+impl Pour {
+    fn film(&self, u: f32, v: f32) -> Film {
+        let (du, dv) = (self.half[0] - self.corner[0] * u, self.half[1] - self.corner[1] * v);
+        let from = (du * du + dv * dv).sqrt();
+        let wavy = 0.13 * self.scallops[0].at(u, v) + 0.035 * self.scallops[1].at(u, v);
+        let behind = 1.0 - from / self.reach + wavy;
+        // the front is a bead: milky on its border, thinner behind it, thick again in the corner
+        let front = smooth_share(behind / 0.022 + 0.5);
+        let bead = front * exp(-behind.max(0.0) / 0.035);
+        let thick = front * (0.16 + 0.5 * smooth_share((behind - 0.35) / 0.6)) + 0.75 * bead;
+        // bands of one thickness, drawn out the way it ran
+        let along = (self.corner[0] * u + self.corner[1] * v) / self.reach;
+        let level = 1.5 * along + 0.9 * self.height[0].at(u, v) + 0.3 * self.height[1].at(u, v);
+        let swirl = 0.5 + 0.5 * libm::cosf(4.4 * level + 0.5 * self.runs.at(0.25 * u, v));
+        Film { thick, bead, swirl }
+    }
+}
+
 impl Made for Pour {
     fn over(&self, window: &Window) -> Matter {
-        let [cover, tone] = window.two_planes(|points, cover, tone| {
-            for i in 0..cover.len() {
-                let (u, v) = (points.u[i], points.v[i]);
-                let (du, dv) = (self.half[0] - self.corner[0] * u, self.half[1] - self.corner[1] * v);
-                let from = (du * du + dv * dv).sqrt();
-                let wavy = 0.13 * self.scallops[0].at(u, v) + 0.035 * self.scallops[1].at(u, v);
-                let behind = 1.0 - from / self.reach + wavy;
-                // the front is a bead: milky on its border, thinner behind it, thick again in the corner
-                let front = smooth_share(behind / 0.022 + 0.5);
-                let bead = front * exp(-behind.max(0.0) / 0.035);
-                let thick = front * (0.16 + 0.5 * smooth_share((behind - 0.35) / 0.6)) + 0.75 * bead;
-                // bands of one thickness, drawn out the way it ran
-                let along = (self.corner[0] * u + self.corner[1] * v) / self.reach;
-                let level = 1.5 * along + 0.9 * self.height[0].at(u, v) + 0.3 * self.height[1].at(u, v);
-                let swirl = 0.5 + 0.5 * libm::cosf(4.4 * level + 0.5 * self.runs.at(0.25 * u, v));
-                cover[i] = (self.strength * (0.46 * thick + 0.055 * swirl * swirl)).clamp(0.0, 0.85);
-                tone[i] = 0.2 + 0.24 * bead + 0.1 * swirl;
+        let step = 0.0024 * self.reach;
+        let cover = window.smooth(step, |points, lane| {
+            for (i, out) in lane.iter_mut().enumerate() {
+                let Film { thick, swirl, .. } = self.film(points.u[i], points.v[i]);
+                *out = (self.strength * (0.46 * thick + 0.055 * swirl * swirl)).clamp(0.0, 0.85);
+            }
+        });
+        let tone = window.smooth(step, |points, lane| {
+            for (i, out) in lane.iter_mut().enumerate() {
+                let Film { bead, swirl, .. } = self.film(points.u[i], points.v[i]);
+                *out = 0.2 + 0.24 * bead + 0.1 * swirl;
             }
         });
         // collodion is a little brown where it is thick
         let rgb = [1.0f32, 0.94, 0.82].map(|hue| tone.iter().map(|t| (hue * t).min(1.0)).collect());
-        Stuff::Paint { rgb, cover, neutral: Neutral::White }.into()
+        Stuff::Paint { rgb: Colours::Rgb(rgb), cover, neutral: Neutral::White }.into()
     }
 }

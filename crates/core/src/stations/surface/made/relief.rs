@@ -1,7 +1,7 @@
 //! What a surface that is not flat does to the light that falls on it: lighter where it faces the light, darker where it
 //! turns away. As a picture it is half grey where it is flat.
 
-use crate::stations::surface::matter::{Matter, Neutral, Stuff};
+use crate::stations::surface::matter::{Colours, Matter, Neutral, Stuff};
 use crate::stations::surface::placing::Window;
 
 /// Encoded value, away from half grey, of a density of 1: about, near mid grey.
@@ -11,7 +11,7 @@ const PER_DENSITY: f32 = 0.52;
 pub fn shaded(density: Vec<f32>) -> Matter {
     let grey: Vec<f32> = density.iter().map(|d| (0.5 - PER_DENSITY * d).clamp(0.0, 1.0)).collect();
     let cover = vec![1.0; grey.len()];
-    Stuff::Paint { rgb: [grey.clone(), grey.clone(), grey], cover, neutral: Neutral::Grey }.into()
+    Stuff::Paint { rgb: Colours::Grey(grey), cover, neutral: Neutral::Grey }.into()
 }
 
 /// How much of a structure of a length is seen in pixels of a size: its mean is flat.

@@ -48,7 +48,7 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
 
 impl Made for Rollers {
     fn over(&self, window: &Window) -> Matter {
-        let missing = window.plane(|points, lane| {
+        let missing = window.smooth(60.0, |points, lane| {
             for (i, out) in lane.iter_mut().enumerate() {
                 let (along, across) = self.sides.turned(points.u[i], points.v[i]);
                 let depth = self.sides.long - self.end * along;
@@ -58,7 +58,7 @@ impl Made for Rollers {
                 *out = self.missing * (0.25 + 1.6 * bulge * bulge + n) - depth;
             }
         });
-        let density = window.plane(|points, lane| {
+        let density = window.smooth(60.0, |points, lane| {
             for (i, out) in lane.iter_mut().enumerate() {
                 let (along, across) = self.sides.turned(points.u[i], points.v[i]);
                 let turns = (along + self.from) / TURN_UM;

@@ -130,6 +130,10 @@ impl Made for Scratches {
         for ((d, flank), cut) in density.iter_mut().zip(drawn(&self.flanks, 3.0)).zip(&cut) {
             *d += ASIDE * flank * (1.0 - cut);
         }
+        let untouched = |plane: &[f32]| plane.iter().all(|v| *v == 0.0);
+        if untouched(&density) && untouched(&cut) {
+            return Stuff::Nothing.into();
+        }
         Matter::from(Stuff::Veil { density, tint: [0.75, 0.9, 1.0] }).cut(cut, CUT)
     }
 }

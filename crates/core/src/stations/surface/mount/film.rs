@@ -25,6 +25,48 @@ struct Hole {
     round: f32,
 }
 
+/// Side of the squares of the film in which there is something or nothing.
+const SQUARE: f32 = 32.0;
+
+/// What there is in a square of the rebate.
+#[derive(Default, Clone)]
+struct Square {
+    /// The picture's border runs through it.
+    border: bool,
+    holes: Vec<u16>,
+    pieces: Vec<u16>,
+}
+
+/// What there is on the rebate but its base, square by square.
+struct Squares {
+    across: usize,
+    squares: Vec<Square>,
+}
+
+impl Squares {
+    fn new([width, height]: [f32; 2]) -> Self {
+        let count = |side: f32| (side / SQUARE).ceil() as usize + 1;
+        Self { across: count(width), squares: vec![Square::default(); count(width) * count(height)] }
+    }
+
+    fn note(&mut self, [left, top, right, bottom]: [f32; 4], mut note: impl FnMut(&mut Square)) {
+        let down = self.squares.len() / self.across;
+        let span = |low: f32, high: f32, count: usize| {
+            let place = |v: f32| (v / SQUARE).clamp(0.0, (count - 1) as f32) as usize;
+            place(low)..=place(high)
+        };
+        for row in span(top, bottom, down) {
+            for column in span(left, right, self.across) {
+                note(&mut self.squares[row * self.across + column]);
+            }
+        }
+    }
+
+    fn at(&self, x: f32, y: f32) -> &Square {
+        &self.squares[(y / SQUARE) as usize * self.across + (x / SQUARE) as usize]
+    }
+}
+
 pub struct Film {
     holder: bool,
     sides: [f32; 4],
@@ -34,12 +76,14 @@ pub struct Film {
     ground: [f32; 3],
     colour: [f32; 3],
     holes: Vec<Hole>,
-    letters: Vec<[[f32; 2]; 2]>,
+    /// Pieces of the lines of letters.
+    pieces: Vec<[[f32; 2]; 2]>,
     /// Half the breadth of a letter's stroke, and how far its light spreads.
     stroke: f32,
     ragged: [PlaneNoise; 3],
     radius: f32,
     width: f32,
+    squares: Squares,
 }
 
 impl Film {
@@ -55,16 +99,36 @@ impl Film {
             ground: settings.ground,
             colour: settings.colour,
             holes: Vec::new(),
-            letters: Vec::new(),
+            pieces: Vec::new(),
             stroke: 0.11 * mm,
             ragged: [0.11, 0.022, 0.006].map(|pitch: f32| PlaneNoise::new(dice.seed(), pitch)),
             radius: (settings.round as f32).max(0.004) * layout.long(),
             width: (settings.width as f32).max(0.02) * layout.long(),
+            squares: Squares::new(layout.whole.map(|v| v as f32)),
         };
         if !film.holder {
             film.works(settings, layout, of, mm, &mut dice);
+            film.note_what_is_where();
         }
         film
+    }
+
+    fn note_what_is_where(&mut self) {
+        let rim = 0.01 * self.long;
+        for (index, hole) in self.holes.iter().enumerate() {
+            let [x, y] = hole.middle;
+            let [a, b] = hole.half.map(|half| half + rim);
+            self.squares.note([x - a, y - b, x + a, y + b], |square| square.holes.push(index as u16));
+        }
+        let reach = 5.0 * self.stroke;
+        for (index, [a, b]) in self.pieces.iter().enumerate() {
+            let low = [0, 1].map(|k| a[k].min(b[k]) - reach);
+            let high = [0, 1].map(|k| a[k].max(b[k]) + reach);
+            self.squares.note([low[0], low[1], high[0], high[1]], |square| square.pieces.push(index as u16));
+        }
+        let soft = 0.004 * self.long + 2.0 + self.radius;
+        let [l, t, r, b] = self.sides;
+        self.squares.note([l - soft, t - soft, r + soft, b + soft], |square| square.border = true);
     }
 
     /// What the works made of the film: holes, notches, letters.
@@ -143,34 +207,44 @@ impl Film {
         let long = breadth(text, height);
         let seen = |v: f32, whole: f32| v > -long && v < whole + long;
         if seen(at[0], self.whole[0]) && seen(at[1], self.whole[1]) {
-            self.letters.extend(written(text, at, height, along));
+            self.pieces.extend(written(text, at, height, along));
         }
     }
 
     /// How far a place is within the nearest hole.
-    fn in_hole(&self, x: f32, y: f32) -> f32 {
+    fn in_hole(&self, square: &Square, x: f32, y: f32) -> f32 {
         let one = |hole: &Hole| {
             let [cx, cy] = hole.middle;
             let box_of = [cx - hole.half[0], cy - hole.half[1], cx + hole.half[0], cy + hole.half[1]];
             within([x, y], box_of, hole.round.min(hole.half[0].min(hole.half[1])))
         };
-        self.holes.iter().map(one).fold(-1e6, f32::max)
+        square.holes.iter().map(|index| one(&self.holes[usize::from(*index)])).fold(f32::MIN, f32::max)
     }
 
     fn rebate(&self, x: f32, y: f32) -> ([f32; 3], f32) {
-        let inside = within([x, y], self.sides, self.radius) / self.long;
-        let letter = self.letters.iter().map(|piece| from_piece([x, y], piece)).fold(1e6, f32::min);
-        // the letters' light spreads a little in the emulsion; the gate lets light creep along its edge
-        let ink = smooth_share((self.stroke - letter) / (0.9 * self.stroke) + 0.5);
-        let glow = 0.016 * smooth_share(1.0 - letter / (5.0 * self.stroke));
-        let exposure = PRINTED * (ink + glow);
-        let mut colour = self.tones.at(exposure);
-        let hole = self.in_hole(x, y);
-        let open = (hole + 0.5).clamp(0.0, 1.0);
-        // the cut edge of the film catches light
-        let rim = 0.1 * smooth_share(1.0 - hole.abs() / (0.0016 * self.long).max(1.2));
-        colour = [0, 1, 2].map(|k| colour[k] + rim + open * (self.ground[k] - colour[k] - rim));
-        (colour, smooth_share(0.5 - inside / 0.0016))
+        let square = self.squares.at(x, y);
+        let cover = match square.border {
+            true => smooth_share(0.5 - within([x, y], self.sides, self.radius) / self.long / 0.0016),
+            false => 1.0,
+        };
+        let reach = 5.0 * self.stroke;
+        let letter = square.pieces.iter();
+        let letter = letter.map(|index| from_piece([x, y], &self.pieces[usize::from(*index)])).fold(f32::MAX, f32::min);
+        // the letters' light spreads a little in the emulsion
+        let mut colour = self.tones.tones[0];
+        if letter < reach {
+            let ink = smooth_share((self.stroke - letter) / (0.9 * self.stroke) + 0.5);
+            let glow = 0.016 * smooth_share(1.0 - letter / reach);
+            colour = self.tones.at(PRINTED * (ink + glow));
+        }
+        if !square.holes.is_empty() {
+            let hole = self.in_hole(square, x, y);
+            let open = (hole + 0.5).clamp(0.0, 1.0);
+            // the cut edge of the film catches light
+            let rim = 0.1 * smooth_share(1.0 - hole.abs() / (0.0016 * self.long).max(1.2));
+            colour = [0, 1, 2].map(|k| colour[k] + rim + open * (self.ground[k] - colour[k] - rim));
+        }
+        (colour, cover)
     }
 
     /// Round the picture a band of the film's black, its outer border filed by hand, and light that bled round it.

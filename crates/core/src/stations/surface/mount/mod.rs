@@ -88,22 +88,32 @@ impl Mount {
         Some(Self { layout, painted })
     }
 
+    /// The mount's colour at a pixel of the whole, and how much of the pixel is the mount's.
+    #[inline(always)]
+    pub fn at(&self, x: u32, y: u32) -> ([f32; 3], f32) {
+        let ([r, g, b], cover) = self.painted.at(x as f32 + 0.5, y as f32 + 0.5);
+        let bounded = |v: f32| v.max(0.0).min(1.0);
+        ([bounded(r), bounded(g), bounded(b)], bounded(cover))
+    }
+
     /// Over a rectangle of the whole.
     pub fn over(&self, region: Region) -> Shown {
         let pixels = region.pixels();
-        let mut rgb = [0, 1, 2].map(|_| Vec::with_capacity(pixels));
-        let mut cover = Vec::with_capacity(pixels);
+        let mut shown =
+            Shown { rgb: [vec![0.0; pixels], vec![0.0; pixels], vec![0.0; pixels]], cover: vec![0.0; pixels] };
         let inside = self.layout.untouched();
+        let mut i = 0;
         for y in region.y..region.bottom() {
             for x in region.x..region.right() {
-                let hidden = inside.is_some_and(|r| x >= r.x && x < r.right() && y >= r.y && y < r.bottom());
-                let (colour, share) =
-                    if hidden { ([0.0; 3], 0.0) } else { self.painted.at(x as f32 + 0.5, y as f32 + 0.5) };
-                rgb.iter_mut().zip(colour).for_each(|(plane, v)| plane.push(v.clamp(0.0, 1.0)));
-                cover.push(share.clamp(0.0, 1.0));
+                if !inside.is_some_and(|r| x >= r.x && x < r.right() && y >= r.y && y < r.bottom()) {
+                    let (colour, cover) = self.at(x, y);
+                    (0..3).for_each(|k| shown.rgb[k][i] = colour[k]);
+                    shown.cover[i] = cover;
+                }
+                i += 1;
             }
         }
-        Shown { rgb, cover }
+        shown
     }
 }
 
