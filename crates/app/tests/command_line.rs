@@ -469,3 +469,61 @@ fn the_demo_roll_is_loaded_once_and_a_taken_port_is_told() {
     assert_eq!(again.get("/rolls/2").matches("class=\"ag-frame").count(), looks);
     assert!(again.get("/rolls/3").starts_with("HTTP/1.1 404"));
 }
+
+/// Sheets on the command line: listed with what each wants, laid by kind or from a file, missing ones said.
+#[test]
+fn sheets_are_listed_and_laid() {
+    let listed = amber_grain(&["sheets", "--json"]);
+    let listed: serde_json::Value = serde_json::from_slice(&listed.stdout).unwrap();
+    let dust = listed.as_array().unwrap().iter().find(|kind| kind["id"] == "dust").unwrap();
+    assert_eq!((&dust["place"], &dust["measured_on"]), (&"negative".into(), &"film".into()));
+    assert!(dust["parameters"]["amount"].is_string() && listed.as_array().unwrap().len() >= 20);
+
+    let folder = Folder::new();
+    let overlay = folder.text("overlay.png");
+    image::save_buffer(&overlay, &[40; 30 * 20 * 3], 30, 20, image::ExtendedColorType::Rgb8).unwrap();
+    let (input, output) = (demo("hill-road.jpg"), folder.text("out.jpg"));
+    let from_file = format!("surface.sheet.1.kind={overlay}");
+    let laid = develop(&input, &output, &["--long-edge", "90", "--set", &from_file]);
+    assert!(laid.status.success(), "{}", String::from_utf8_lossy(&laid.stderr));
+    let pixels = image::open(folder.path("out.jpg")).unwrap().into_rgb8();
+    assert!(pixels.pixels().all(|p| p.0.iter().all(|v| v.abs_diff(40) <= 2)), "it lies over everything");
+
+    // a document names it by its content; the file is given beside it, or a sentence says that it is missing
+    let hash = blake3_of(&overlay);
+    let document = folder.path("laid.json");
+    let text = format!(r#"{{"version":1,"stock":{{"id":"plover"}},"values":{{"surface.sheet.1.kind":"own:{hash}"}}}}"#);
+    std::fs::write(&document, text).unwrap();
+    let document = folder.text("laid.json");
+    let named = ["--long-edge", "90", "--development", &document];
+    let missing = develop(&input, &output, &named);
+    assert!(!missing.status.success());
+    assert!(String::from_utf8_lossy(&missing.stderr).contains("name its file with --sheet"));
+    let given = develop(&input, &output, &[&named[..], &["--sheet", &overlay]].concat());
+    assert!(given.status.success(), "{}", String::from_utf8_lossy(&given.stderr));
+}
+
+fn blake3_of(path: &str) -> String {
+    amber_library::Originals::hash_of(&std::fs::read(path).unwrap())
+}
+
+/// A mount makes the file larger; a region is of the picture without it.
+#[test]
+fn a_region_knows_nothing_of_the_mount() {
+    let folder = Folder::new();
+    let input = demo("hill-road.jpg");
+    let run = |name: &str, more: &[&str]| {
+        let mount = ["--long-edge", "90", "--set", "surface.mount.kind=border", "--set", "surface.mount.width=10"];
+        let output = develop(&input, &folder.text(name), &[&mount, more].concat());
+        assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+        read_16(&folder.path(name))
+    };
+    let (width, height, _) = run("whole.tif", &[]);
+    assert_eq!((width, height), (108, 78));
+    let (width, height, part) = run("part.tif", &["--region", "10,5,30,20"]);
+    assert_eq!((width, height), (30, 20));
+    let plain = develop(&input, &folder.text("plain.tif"), &["--long-edge", "90"]);
+    assert!(plain.status.success());
+    let (_, _, plain) = read_16(&folder.path("plain.tif"));
+    assert_eq!(part[..3], plain[3 * (5 * 90 + 10)..][..3]);
+}

@@ -378,3 +378,38 @@ fn pins_set_at_once_are_all_kept() {
     });
     assert_eq!(library.pinned_stocks().unwrap().len(), ids.len());
 }
+
+/// A picture that is laid on others is kept once, named, and not deleted while a frame uses it, nor while undo could
+/// bring it back.
+#[test]
+fn pictures_that_are_used_are_not_deleted() {
+    let folder = tempfile::tempdir().unwrap();
+    let library = Library::open(folder.path()).unwrap();
+    let hash = library.add_picture(b"a texture", "Old paper", [60, 40]).unwrap();
+    assert_eq!(library.add_picture(b"a texture", "Again", [60, 40]).unwrap(), hash);
+    let kept = library.kept_pictures().unwrap();
+    assert_eq!((kept.len(), kept[0].name.as_str(), kept[0].width), (1, "Old paper", 60));
+    library.rename_picture(&hash, "Ribbed paper").unwrap();
+    assert!(library.rename_picture(&hash, " ").is_err() && library.rename_picture("0", "None").is_err());
+
+    let stock = Catalogue::first();
+    let roll = library.add_roll("Tour", 0).unwrap();
+    let id = library.add_frame(roll, b"the original", picture("Hill"), &stock).unwrap();
+    let frame = library.frame(id).unwrap();
+    let mut development = frame.summary.development.clone();
+    development.set(&stock, "surface.sheet.1.kind", Value::Choice(format!("own:{hash}"))).unwrap();
+    let change = Change { revision: frame.summary.revision, label: "Laid".into(), development };
+    let laid = library.commit(id, change, &stock).unwrap();
+    let refused = library.delete_picture(&hash).unwrap_err().to_string();
+    assert_eq!(refused, "'Ribbed paper' lies on Hill: take it off there first");
+    let undone = library.step(id, laid.summary.revision, Step::Undo).unwrap();
+    let refused = library.delete_picture(&hash).unwrap_err().to_string();
+    assert!(refused.contains("Hill (in its history)"), "{refused}");
+    // another step takes its place: nothing can bring it back
+    let development = with_exposure(&undone.summary.development, 1.0);
+    let change = Change { revision: undone.summary.revision, label: "Exposure".into(), development };
+    library.commit(id, change, &stock).unwrap();
+    library.delete_picture(&hash).unwrap();
+    assert!(library.kept_pictures().unwrap().is_empty() && library.pictures.read(&hash).is_err());
+    assert!(matches!(library.delete_picture(&hash), Err(LibraryError::NoPicture)));
+}

@@ -97,7 +97,8 @@ fn of_lab(error: &LabError) -> StatusCode {
         LabError::Level(_) | LabError::ExportName | LabError::Quality(_) | LabError::LongEdge(_) => {
             StatusCode::BAD_REQUEST
         }
-        LabError::TooManySheets(_) | LabError::TooManyExports(_) => StatusCode::TOO_MANY_REQUESTS,
+        LabError::TooManySheets(_) => StatusCode::CONFLICT,
+        LabError::TooManyExports(_) => StatusCode::TOO_MANY_REQUESTS,
         LabError::Threads(_) | LabError::Broken => StatusCode::INTERNAL_SERVER_ERROR,
     }
 }

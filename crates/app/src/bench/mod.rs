@@ -5,6 +5,7 @@ mod boolean_model;
 mod figures;
 mod lens;
 mod scene;
+mod surface;
 mod tone;
 
 use std::io::Cursor;
@@ -77,6 +78,7 @@ pub fn run(arguments: &Bench) -> Result<(), String> {
     let renderer = Renderer::new(pool, 0);
     figures.add("effects of the lens, when on", lens::effects(&stock, &scaled, &renderer));
     figures.add("effects on the print, when on", tone::effects(&stock, &scaled, &renderer));
+    figures.add("sheets and mounts, when on", surface::effects(&stock, &scaled, renderer));
     if arguments.json {
         let all = serde_json::json!({
             "width": width, "height": height, "stock": stock.id, "threads": threads,

@@ -179,10 +179,11 @@ mod tests {
     use amber_core::controls::Value;
     use amber_library::{Change, Library, NewFrame};
 
-    /// A frame on a stock, with values.
-    fn frame(stock: &str, values: &[(&str, Value)]) -> Frame {
+    /// A lab with a frame on a stock, with values.
+    fn with_frame(stock: &str, values: &[(&str, Value)]) -> (Lab, Frame, tempfile::TempDir) {
         let folder = tempfile::tempdir().unwrap();
-        let library = Library::open(folder.path()).unwrap();
+        let lab = Lab::new(Library::open(folder.path()).unwrap(), amber_files::Limits::default(), Some(1)).unwrap();
+        let library = &lab.library;
         let roll = library.add_roll("Tour", 0).unwrap();
         let stock = Catalogue::find(stock).unwrap();
         let new = NewFrame { name: "Quay".into(), format: "JPEG".into(), width: 60, height: 40 };
@@ -191,17 +192,19 @@ mod tests {
         for (control, value) in values {
             development.set(&stock, control, value.clone()).unwrap();
         }
-        library.commit(id, Change { revision: 0, label: "tuned".into(), development }, &stock).unwrap()
+        let frame = library.commit(id, Change { revision: 0, label: "tuned".into(), development }, &stock).unwrap();
+        (lab, frame, folder)
     }
 
     /// The bench has room for five columns of a head and five rows; tabs share a place.
     #[test]
     fn every_page_fits_the_bench() {
         for stock in Catalogue::all() {
-            let frame = frame(&stock.id, &[]);
+            let sheet = ("surface.sheet.3.kind", Value::Choice("crumple".into()));
+            let (_, frame, _folder) = with_frame(&stock.id, &[sheet]);
             for station in Station::ALL.into_iter().filter(|s| stations::is_built(*s)) {
                 for page in 1..=2 {
-                    let (groups, _) = columns(&frame, station, page, None);
+                    let (groups, _) = columns(&frame, station, page, Some(3));
                     let stock_column = usize::from(station == Station::Film && page == 1);
                     let wide = groups.iter().filter(|g| g.wide).count();
                     assert!(groups.len() + wide + stock_column <= 5, "{} {} {page}", stock.id, station.name());
@@ -215,11 +218,30 @@ mod tests {
 
     #[test]
     fn a_page_that_is_not_there_is_the_first() {
-        let frame = frame("plover", &[]);
-        let bath = OnBench::named("bath", 2).render(&frame, false).unwrap();
+        let (lab, frame, _folder) = with_frame("plover", &[]);
+        let bath = OnBench::named("bath", 2).render(&lab, &frame, false).unwrap();
         assert!(bath.contains("bath.time"));
-        assert_eq!(OnBench::named("surface", 1), OnBench::Page(Station::Film, 1), "not built yet");
+        assert_eq!(OnBench::named("attic", 1), OnBench::Page(Station::Film, 1));
         assert_eq!(OnBench::named("changes", 1).station(), None);
+    }
+
+    /// The sheet that is asked for lies on the bench, and the highest where that is not there; what does not act is not
+    /// offered.
+    #[test]
+    fn the_chosen_sheet_lies_on_the_bench() {
+        let choice = |id: &str| Value::Choice(id.into());
+        let values = [("surface.sheet.2.kind", choice("dust")), ("surface.sheet.7.kind", choice("canvas"))];
+        let (lab, frame, _folder) = with_frame("plover", &values);
+        let shown = |named: &str| OnBench::named(named, 1).render(&lab, &frame, false).unwrap();
+        assert_eq!(OnBench::named("surface:2", 1), OnBench::Sheet(2));
+        assert_eq!(OnBench::named("surface:2", 2), OnBench::Page(Station::Surface, 2));
+        let dust = shown("surface:2");
+        assert!(dust.contains("data-station=\"surface:2\"") && dust.contains("surface.sheet.2.amount"));
+        assert!(!dust.contains("surface.sheet.2.blend") && !dust.contains("surface.sheet.2.fit"));
+        let highest = shown("surface");
+        assert!(highest.contains("data-station=\"surface:7\"") && highest.contains("surface.sheet.7.blend"));
+        assert_eq!(highest.matches("data-sheet-pick").count(), 2);
+        assert!(shown("surface:31").contains("data-station=\"surface:7\""));
     }
 
     #[test]
@@ -229,7 +251,7 @@ mod tests {
             ("film.curve.green.contrast", Value::Number(0.9)),
             ("print.band.blue.saturation", Value::Number(20.0)),
         ];
-        let frame = frame("plover", &values);
+        let (_, frame, _folder) = with_frame("plover", &values);
         let view = ChangesView::new(&frame, false);
         let labels = |number: usize| -> Vec<&str> {
             view.stations[number - 1].controls.iter().map(|c| c.label.as_str()).collect()
@@ -245,8 +267,8 @@ mod tests {
 
     #[test]
     fn every_kind_of_control_has_its_form() {
-        let frame = frame("tern", &[("print.filter.keep", Value::Switch(true))]);
-        let one = OnBench::named("print", 1).render(&frame, false).unwrap();
+        let (lab, frame, _folder) = with_frame("tern", &[("print.filter.keep", Value::Switch(true))]);
+        let one = OnBench::named("print", 1).render(&lab, &frame, false).unwrap();
         let one = one.split_whitespace().collect::<Vec<_>>().join(" ");
         for part in [
             "data-list=\"print.paper\"",
@@ -257,7 +279,7 @@ mod tests {
             assert!(one.contains(part), "{part}");
         }
         assert!(one.contains("data-own=\"off\" checked"), "a tuned switch");
-        let two = OnBench::named("print", 2).render(&frame, false).unwrap();
+        let two = OnBench::named("print", 2).render(&lab, &frame, false).unwrap();
         assert!(two.contains("data-curve=\"print.curve.master\"") && two.contains("data-tab=\"Magenta\""));
         assert!(two.matches("data-tabpage").count() >= 12);
     }

@@ -9,7 +9,7 @@ use amber_web::{Password, Settings};
 
 use crate::application::{Application, UPLOAD_BYTES, picture};
 
-fn status(answer: &str) -> &str {
+pub fn status(answer: &str) -> &str {
     answer.split(' ').nth(1).unwrap_or_default()
 }
 
@@ -21,7 +21,7 @@ fn get(application: &Application, path: &str, extra: &str) -> String {
     application.send(&format!("GET {path} HTTP/1.1\r\nHost: {}{extra}", application.address), b"")
 }
 
-fn post(application: &Application, path: &str, kind: &str, content: &[u8]) -> String {
+pub fn post(application: &Application, path: &str, kind: &str, content: &[u8]) -> String {
     let head = format!("POST {path} HTTP/1.1\r\nHost: {}\r\nContent-Type: {kind}", application.address);
     application.send(&head, content)
 }

@@ -8,6 +8,7 @@ mod lens;
 mod looking;
 mod masks;
 mod scene;
+mod sheets;
 mod stocks;
 mod tone;
 mod tuning;

@@ -42,6 +42,16 @@ impl Dice {
         low + (high - low) * self.share()
     }
 
+    /// Any direction.
+    pub fn angle(&mut self) -> f32 {
+        self.between(0.0, std::f32::consts::TAU)
+    }
+
+    /// Any direction of a line.
+    pub fn half_turn(&mut self) -> f32 {
+        self.between(0.0, std::f32::consts::PI)
+    }
+
     /// About normal, of mean 0 and deviation 1.
     pub fn normal(&mut self) -> f32 {
         let sum: f32 = (0..4).map(|_| self.share()).sum();

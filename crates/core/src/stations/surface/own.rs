@@ -49,7 +49,7 @@ impl Level {
                     (0..3).for_each(|k| sum[k] += u32::from(p[k]) * cover);
                     sum[3] += cover;
                 }
-                let of = |v: u32| if sum[3] == 0 { 0 } else { ((v + sum[3] / 2) / sum[3]) as u8 };
+                let of = |v: u32| (v + sum[3] / 2).checked_div(sum[3]).unwrap_or(0) as u8;
                 rgba.extend([of(sum[0]), of(sum[1]), of(sum[2]), ((sum[3] + 2) / 4) as u8]);
             }
         }

@@ -33,12 +33,12 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
         rings.push((again(&mut dice, 0.5), radius * 0.99, 0.5));
     }
     let splashes = (0..3 + dice.count(9.0 * ask.abundance(3.0))).map(|_| {
-        let (angle, far) = (dice.between(0.0, 6.283), radius * (1.05 + 0.6 * dice.share() * dice.share()));
+        let (angle, far) = (dice.angle(), radius * (1.05 + 0.6 * dice.share() * dice.share()));
         Speck {
             at: [middle[0] + far * libm::cosf(angle), middle[1] + far * libm::sinf(angle)],
             radius_um: ask.size * dice.power_law(250.0, 2_600.0, 1.4),
             share: dice.between(0.3, 0.9),
-            waves: [[2.0, 0.1, dice.between(0.0, 6.283)], [3.0, 0.06, dice.between(0.0, 6.283)]],
+            waves: [[2.0, 0.1, dice.angle()], [3.0, 0.06, dice.angle()]],
             oval: [1.0 + 0.5 * dice.share(), angle],
         }
     });

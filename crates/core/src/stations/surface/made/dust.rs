@@ -28,11 +28,8 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
             let at = [(i as f32 + dice.share()) * CELL_UM, (j as f32 + dice.share()) * CELL_UM];
             let radius = 0.5 * ask.size * dice.power_law(DIAMETERS_UM.0, DIAMETERS_UM.1, FALLS);
             let count = (3.0 + 4.0 * dice.share()).floor();
-            let waves = [
-                [count, 0.35 * dice.share(), dice.between(0.0, 6.283)],
-                [count + 2.0, 0.2 * dice.share(), dice.between(0.0, 6.283)],
-            ];
-            let oval = [1.0 + 1.1 * dice.share() * dice.share(), dice.between(0.0, 3.1416)];
+            let waves = [[count, 0.35 * dice.share(), dice.angle()], [count + 2.0, 0.2 * dice.share(), dice.angle()]];
+            let oval = [1.0 + 1.1 * dice.share() * dice.share(), dice.half_turn()];
             let share = dice.between(0.35, 1.0);
             if !ask.is_kept_clear(at) {
                 specks.push(Speck { at, radius_um: radius, share, waves, oval });

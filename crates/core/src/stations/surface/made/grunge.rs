@@ -32,7 +32,7 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
         let mut dice = ask.dice_of_cell(1, (i, j));
         let place = |dice: &mut super::Dice| [(i as f32 + dice.share()) * cell, (j as f32 + dice.share()) * cell];
         if dice.share() < 0.3 + 0.6 * ask.amount {
-            let (at, angle) = (place(&mut dice), dice.between(0.0, 3.1416));
+            let (at, angle) = (place(&mut dice), dice.half_turn());
             for _ in 0..3 + dice.count(9.0 * ask.abundance(2.0)) {
                 let length = unit * dice.power_law(0.5, 9.0, 1.1);
                 let turn = angle + 0.12 * dice.normal();
@@ -54,7 +54,7 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
         for _ in 0..dice.count(7.0 * ask.abundance(3.0)) {
             let at = place(&mut dice);
             let radius_um = unit * dice.power_law(0.02, 0.35, 1.7);
-            let waves = [[3.0, 0.3 * dice.share(), dice.between(0.0, 6.283)], [5.0, 0.15, dice.between(0.0, 6.283)]];
+            let waves = [[3.0, 0.3 * dice.share(), dice.angle()], [5.0, 0.15, dice.angle()]];
             spots.push(Speck { at, radius_um, share: dice.between(0.2, 0.85), waves, oval: [1.0, 0.0] });
         }
     }

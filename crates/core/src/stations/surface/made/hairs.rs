@@ -28,7 +28,7 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
             let count = ((length / (STEP_UM * ask.size)) as usize).clamp(4, 200);
             let half = 0.5 * ask.size * dice.between(WIDTHS_UM.0, WIDTHS_UM.1);
             let share = dice.between(0.55, 0.95);
-            let mut angle = dice.between(0.0, 6.283);
+            let mut angle = dice.angle();
             // the curvature wanders about a mean of the hair's own
             let mean = 0.03 * dice.normal();
             let mut bend = mean;

@@ -22,7 +22,7 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
     let unit = ask.size * ((ask.half[0] + ask.half[1]) / 30_000.0).clamp(1.0, 5.0);
     let cell = CELL_UM * unit / ask.size;
     // all ran off about the same way
-    let way = plate.between(0.0, 6.283);
+    let way = plate.angle();
     for (i, j) in cells(ask.within, cell, 9_000.0 * unit) {
         let mut dice = ask.dice_of_cell(1, (i, j));
         for _ in 0..dice.count(1.5 * ask.abundance(4.0)) {
@@ -30,7 +30,7 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
             let radius = 0.5 * unit * dice.power_law(44.0, 200.0, 1.5);
             let tail = radius * dice.power_law(7.0, 46.0, 0.8);
             let angle = way + 0.16 * dice.normal();
-            let waves = [[3.0, 0.2 * dice.share(), dice.between(0.0, 6.283)], [5.0, 0.1, dice.between(0.0, 6.283)]];
+            let waves = [[3.0, 0.2 * dice.share(), dice.angle()], [5.0, 0.1, dice.angle()]];
             let share = dice.between(0.5, 1.0);
             let is_bare = dice.share() < 0.4;
             if ask.is_kept_clear(at) {

@@ -90,7 +90,7 @@ pub fn any_way(ask: &Ask) -> Box<dyn Made> {
         let mut dice = ask.dice_of_cell(1, (i, j));
         for _ in 0..dice.count(1.1 * ask.abundance(5.0)) {
             let centre = [(i as f32 + dice.share()) * CELL_UM, (j as f32 + dice.share()) * CELL_UM];
-            let angle = dice.between(0.0, 3.1416);
+            let angle = dice.half_turn();
             for _ in 0..1 + dice.count(1.6) {
                 let length = ask.size * dice.power_law(1_200.0, 24_000.0, 1.1);
                 let half = 0.5 * ask.size * dice.power_law(6.0, 24.0, 1.2);
