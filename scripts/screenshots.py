@@ -27,14 +27,13 @@ BENCH = {
     "film-2": (4, "3", 2),
     "bath": (8, "4", 1),
     "print": (3, "5", 1),
-    "print-2": (7, "5", 2),
     "tone": (18, "6", 1),
     "tone-2": (15, "6", 2),
     "years": (22, "7", 1),
     "changes": (9, "0", 1),
     "masks": (11, "w", 1),
     "metering": (3, "1", 1),
-    "one-to-one": (2, "3", 2),
+    "surface": (30, "8", 1),
     "export": (1, "3", 1),
 }
 
@@ -44,15 +43,13 @@ def bench(driver, base, name):
     driver.get(f"{base}/frames/{frame}")
     settled(driver)
     station = driver.execute_script("return document.getElementById('ag-bench').dataset.station")
-    keys = {"scene": "1", "lens": "2", "film": "3", "bath": "4", "print": "5", "tone": "6", "years": "7"}
-    if keys.get(station) != key:
+    keys = {"scene": "1", "lens": "2", "film": "3", "bath": "4", "print": "5", "tone": "6", "years": "7", "surface": "8"}
+    if keys.get(station.split(":")[0]) != key:
         press(driver, key)
         time.sleep(1.0)
     if page != 1:
         driver.find_element(By.CSS_SELECTOR, f"button[data-page='{page}']").click()
         time.sleep(1.0)
-    if name == "one-to-one":
-        press(driver, "z")
     if name == "metering":
         press(driver, "i")
         time.sleep(2.0)
@@ -66,7 +63,7 @@ def bench(driver, base, name):
 
 
 def main():
-    base, names = sys.argv[1].rstrip("/"), sys.argv[2:] or ["roll", "stocks", *BENCH]
+    base, names = sys.argv[1].rstrip("/"), sys.argv[2:] or ["roll", "stocks", "sheets", *BENCH]
     driver = browser()
     for name in names:
         if name == "roll":
@@ -74,6 +71,9 @@ def main():
             time.sleep(4)
         elif name == "stocks":
             driver.get(f"{base}/frames/1/stocks")
+            time.sleep(15)
+        elif name == "sheets":
+            driver.get(f"{base}/frames/29/sheets")
             time.sleep(15)
         else:
             bench(driver, base, name)

@@ -75,7 +75,7 @@ pub fn table_of_controls() -> Result<(), String> {
     let mut page = String::from(
         "# Every control\n\nMade by `amber-grain controls --markdown`. Ids are those of development documents and \
             of `--set`; N is the \
-         number of an item of a list, 1 to 99.\n",
+         number of an item of a list, 1 to 99 (of sheets 1 to 40).\n",
     );
     let all = listed();
     for station in amber_core::Station::ALL {

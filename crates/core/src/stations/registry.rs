@@ -47,11 +47,6 @@ pub fn in_order(ids: &BTreeSet<&str>) -> impl Iterator<Item = &'static Control> 
     all().filter(|c| ids.contains(c.id)).chain(ids.iter().filter_map(|id| member(id)))
 }
 
-/// Whether a station has been built.
-pub fn is_built(station: Station) -> bool {
-    all().any(|c| c.station == station)
-}
-
 /// The control with an id, an item's included.
 pub fn find(id: &str) -> Result<&'static Control, CoreError> {
     all().find(|c| c.id == id).or_else(|| member(id)).ok_or_else(|| CoreError::UnknownControl { id: id.into() })

@@ -69,7 +69,11 @@ const store = new Store(frame, {
   resting: () => view.request('settled'),
 });
 
+// how a sheet lies decides what is offered for it, and what is said of it
+const LIES = /^surface\.sheet\.\d+\.(place|fit|cover|x|y|scale|turn)$/;
+
 function look(id, moving) {
+  if (LIES.test(id) && moving !== true) store.renew();
   view.setValues({ ...frame.values }, id, moving !== false);
   if (moving === false) store.commit();
   if (moving === 'key') store.keepSoon();
@@ -162,7 +166,9 @@ const zones = (parts.zones = new Zones({ frame, values: () => view.values, chang
 
 const sheets = new Sheets({
   frame,
-  store,
+  soft: (strength) => {
+    masks.brush['mask.brush.strength'] = strength;
+  },
   look: () => view.setValues({ ...frame.values }, '', false),
   step: () => store.commit(true),
   bring: (name) => stations.bring(name, 1, false),

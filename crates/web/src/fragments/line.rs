@@ -1,6 +1,5 @@
 //! The process line: the stations with what each does, drawn from the live values.
 
-use amber_core::stations;
 use amber_core::{CoreError, Station};
 use amber_library::Frame;
 use askama::Template;
@@ -12,7 +11,6 @@ pub struct StationView {
     pub number: usize,
     pub id: &'static str,
     pub name: &'static str,
-    pub built: bool,
     pub current: bool,
     pub tuned: usize,
     /// SVG drawn from the live values.
@@ -38,7 +36,6 @@ impl LineView {
                 number: station.number(),
                 id: station.id(),
                 name: station.name(),
-                built: stations::is_built(station),
                 current: Some(station) == open,
                 tuned: development.tuned_at(station),
                 signature: signature::of(station, development, &frame.stock),

@@ -223,7 +223,8 @@ impl Stroke {
         // the ends: each bristle leaves the paper where it will; strands of them reach further
         let tooth = bristles.at(50.0, 1.7 * aside) * 0.008 + strands.at(50.0, aside) * 0.015;
         let inside = (along - self.from + tooth).min(self.to - along + 0.9 * tooth);
-        let end = smooth_share(inside / 0.009 + 0.5);
+        // thinner towards its tip
+        let end = smooth_share(inside / (0.016 + 0.006 * hair) + 0.35);
         let side = smooth_share((self.half - aside.abs() + 0.6 * SIDE * (hair + strand)) / SIDE + 0.5);
         // it runs dry along its way: first single streaks open, at the end only strands are left
         let way = (along - self.from) / (self.to - self.from);

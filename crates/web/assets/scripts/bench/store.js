@@ -78,8 +78,15 @@ export class Store {
     return this.committing;
   }
 
-  commit(anew = false) {
+  // the bench is to be drawn anew after what is kept next: what was changed shows elsewhere on it too
+  renew() {
+    this.renewed = true;
+  }
+
+  commit(asked = false) {
     const store = this;
+    const anew = asked || this.renewed === true;
+    this.renewed = false;
     return this.post('development', {
       anew,
       get values() {

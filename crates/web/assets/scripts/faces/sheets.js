@@ -1,13 +1,13 @@
 // Surface on the bench: the list of sheets, their order, and what is done to the chosen one.
-import { declared } from '../page/declared.js';
-
 const SHEET = /^surface\.sheet\.(\d+)\./;
 const SEEDS = 10_000;
+const HALF = 50; // strength of the brush that takes a sheet off a face
 
 export class Sheets {
-  // `step()` keeps what was done to the values as one step; `bring(name)` opens something on the bench
-  constructor({ frame, store, step, bring, look }) {
-    Object.assign(this, { frame, store, step, bring, look });
+  // `step()` keeps what was done to the values as one step; `bring(name)` opens something on the bench; `soft(strength)`
+  // sets the brush of masks
+  constructor({ frame, step, bring, look, soft }) {
+    Object.assign(this, { frame, step, bring, look, soft });
     document.addEventListener('click', (e) => this.click(e));
     document.addEventListener('keydown', (e) => this.key(e));
     document.addEventListener('pointerdown', (e) => this.press(e));
@@ -85,7 +85,7 @@ export class Sheets {
   }
 
   open(mask) {
-    declared.brush['mask.brush.strength'] = 50;
+    this.soft(HALF);
     this.step();
     this.bring(`masks:${mask}:0:0`);
   }

@@ -31,32 +31,40 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
     })
 }
 
-/// Height of a round thread across itself, and its slope, for a place from -0.5 to 0.5.
-#[inline(always)]
-fn round(t: f32) -> f32 {
-    (1.0 - 3.4 * t * t).max(0.0)
+impl Canvas {
+    /// Height of the weave: the higher of the two threads that cross at a place, each round across itself and bowed over
+    /// and under the others along itself.
+    fn height(&self, u: f32, v: f32, [thick_warp, thick_weft]: [f32; 2]) -> f32 {
+        let (x, y) = (u / self.thread, v / self.thread);
+        let (i, j) = (x.floor(), y.floor());
+        let (fx, fy) = (x - i - 0.5, y - j - 0.5);
+        // which thread lies above changes from crossing to crossing
+        let above = if (i as i32 + j as i32) & 1 == 0 { 1.0f32 } else { -1.0 };
+        let round = |t: f32, thick: f32| (1.0 - (t / (0.47 * thick)) * (t / (0.47 * thick))).max(0.0).sqrt();
+        let bow = |t: f32| libm::cosf(std::f32::consts::PI * t);
+        let warp = 0.46 * round(fx, thick_warp) + 0.34 * above * bow(fy);
+        let weft = 0.46 * round(fy, thick_weft) - 0.34 * above * bow(fx);
+        warp.max(weft).max(-0.1)
+    }
 }
 
 impl Made for Canvas {
     fn over(&self, window: &Window) -> Matter {
         let shown = seen(window, 0.5 * self.thread);
         let fine = seen(window, 0.2 * self.thread);
+        let step = 0.07 * self.thread;
         shaded(window.smooth(0.11 * self.thread, |points, lane| {
             for (i, out) in lane.iter_mut().enumerate() {
                 let (u, v) = (points.u[i], points.v[i]);
-                let x = u / self.thread + 0.10 * self.waver[0].at(u, v);
-                let y = v / self.thread + 0.10 * self.waver[1].at(u, v);
-                let (i, j) = (x.floor(), y.floor());
-                let (fx, fy) = (x - i - 0.5, y - j - 0.5);
-                // which thread lies above changes from crossing to crossing
-                let above = if (i as i32 + j as i32) & 1 == 0 { 1.0f32 } else { -1.0 };
-                let bow = |t: f32| 1.0 - 3.0 * t * t;
-                let warp = round(fx / (0.94 + 0.08 * self.thick[0].at(u, v))) + 0.75 * above * bow(fy);
-                let weft = round(fy / (0.94 + 0.08 * self.thick[1].at(u, v))) - 0.75 * above * bow(fx);
-                let (height, across) = if warp > weft { (warp, fx) } else { (weft, fy) };
-                // light from the upper left, and the holes between threads in shadow
-                let relief = 1.2 * across - 0.5 * (height - 1.0);
-                *out = self.strength * (shown * relief + 0.18 * fine * self.fuzz.at(u, v));
+                // no thread is straight, and none as thick as the next
+                let x = u + 0.13 * self.thread * self.waver[0].at(u, v);
+                let y = v + 0.13 * self.thread * self.waver[1].at(u, v);
+                let thick = [0, 1].map(|k| 1.0 + 0.09 * self.thick[k].at(u, v));
+                // light from the upper left: what falls away from it is darker, and so are the holes between threads
+                let here = self.height(x, y, thick);
+                let slope = here - self.height(x - step, y - 0.8 * step, thick);
+                let relief = 2.6 * -slope + 0.55 * (0.35 - here);
+                *out = self.strength * (shown * relief + 0.2 * fine * self.fuzz.at(u, v));
             }
         }))
     }

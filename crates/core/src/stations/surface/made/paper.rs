@@ -3,7 +3,7 @@
 use super::relief::{seen, shaded};
 use super::{Ask, Made, exp};
 use crate::numeric::plane_noise::PlaneNoise;
-use crate::numeric::runs::Lane;
+use crate::numeric::runs::{Lane, RUN};
 use crate::stations::surface::matter::Matter;
 use crate::stations::surface::placing::{Points, Window};
 
@@ -42,15 +42,22 @@ impl Fibres {
     /// Adds the density of their relief, of a deviation of about 1 at 1:1.
     fn add(&self, window: &Window, points: &Points, out: &mut Lane) {
         let shown = seen(window, FIBRE_UM[1] * self.size);
-        let mut turned = Points { u: [0.0; 64], v: [0.0; 64] };
+        let mut turned = Points { u: [0.0; RUN], v: [0.0; RUN] };
+        let mut fibre: Lane = [0.0; RUN];
         for (sine, cosine, noise) in &self.ways {
-            for i in 0..turned.u.len() {
+            for i in 0..RUN {
                 turned.u[i] = cosine * points.u[i] + sine * points.v[i];
                 turned.v[i] = cosine * points.v[i] - sine * points.u[i];
             }
-            noise.add(0.4 * (0.35 + 0.65 * shown), &turned.u, &turned.v, out);
+            fibre.fill(0.0);
+            noise.add(1.0, &turned.u, &turned.v, &mut fibre);
+            // a fibre lies where the noise passes 0: a thin, winding line, lit along one side
+            for (v, n) in out.iter_mut().zip(fibre) {
+                let line = (1.0 - 3.4 * n.abs()).max(0.0);
+                *v += 0.95 * shown * (line * (n * 6.0) - 0.35 * (line - 0.23)) + 0.16 * n;
+            }
         }
-        self.tooth.add(0.45 * seen(window, 260.0 * self.size), &points.u, &points.v, out);
+        self.tooth.add(0.38 * seen(window, 260.0 * self.size), &points.u, &points.v, out);
         self.clouds.add(0.25, &points.u, &points.v, out);
     }
 }
@@ -80,7 +87,7 @@ pub fn laid(ask: &Ask) -> Box<dyn Made> {
     let smaller = ask.half[0].min(ask.half[1]) / 85_000.0;
     let laid = Laid {
         turn: (libm::sinf(angle), libm::cosf(angle)),
-        waver: PlaneNoise::oblong(dice.seed(), [16_000.0, 900.0]),
+        waver: PlaneNoise::oblong(dice.seed(), [21_000.0, 2_600.0]),
         chain: (CHAIN_UM * smaller.clamp(0.36, 1.0)) * ask.size,
         size: ask.size,
     };
@@ -96,7 +103,7 @@ impl Laid {
         let from = (chains - chains.floor() - 0.5) * self.chain / (260.0 * self.size);
         // pulp is thinner over a wire and gathers beside a chain
         let chain = exp(-from * from) - 0.4 * exp(-(from * from) / 9.0);
-        shown * wire * (0.75 + 0.25 * wavering) - 1.5 * chain
+        shown * wire * (0.92 + 0.12 * wavering) - 1.2 * chain
     }
 }
 
@@ -107,7 +114,7 @@ impl Made for Paper {
             if let Some(laid) = &self.laid {
                 let shown = seen(window, 0.5 * WIRE_UM * laid.size);
                 for (i, out) in lane.iter_mut().enumerate() {
-                    *out = 0.7 * *out + 0.9 * laid.at(points.u[i], points.v[i], shown);
+                    *out = 0.42 * *out + 0.95 * laid.at(points.u[i], points.v[i], shown);
                 }
             }
             lane.iter_mut().for_each(|v| *v *= self.strength);

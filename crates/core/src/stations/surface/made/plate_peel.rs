@@ -15,8 +15,8 @@ struct Peel {
     half: [f32; 2],
     corners: [Corner; 4],
     held: ([f32; 2], f32),
-    outline: [PlaneNoise; 3],
-    specks: PlaneNoise,
+    outline: [PlaneNoise; 4],
+    specks: [PlaneNoise; 2],
     diagonal: f32,
 }
 
@@ -31,8 +31,8 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
         reach: diagonal * ask.size * (0.07 + 0.6 * ask.amount * dice.share() * dice.share()),
     });
     let held = [dice.side() * half[0], dice.side() * half[1]];
-    let outline = [0.17, 0.055, 0.016].map(|share: f32| PlaneNoise::new(dice.seed(), share * diagonal));
-    let specks = PlaneNoise::new(dice.seed(), 0.0075 * diagonal);
+    let outline = [0.17, 0.055, 0.016, 0.0052].map(|share: f32| PlaneNoise::new(dice.seed(), share * diagonal));
+    let specks = [0.0085, 0.0031].map(|share: f32| PlaneNoise::new(dice.seed(), share * diagonal));
     Box::new(Peel { half, corners, held: (held, 0.1 * diagonal * ask.size), outline, specks, diagonal })
 }
 
@@ -50,7 +50,8 @@ impl Peel {
         if border > 0.05 * self.diagonal && !by_hand && !self.corners.iter().any(reaches) {
             return -1.0;
         }
-        let noise = 0.55 * self.outline[0].at(u, v) + 0.32 * self.outline[1].at(u, v) + 0.11 * self.outline[2].at(u, v);
+        let weights = [0.55f32, 0.30, 0.13, 0.055];
+        let noise: f32 = (0..4).map(|k| weights[k] * self.outline[k].at(u, v)).sum();
         let mut most = -1.0f32;
         for corner in &self.corners {
             let (du, dv) = (u - corner.at[0], v - corner.at[1]);
@@ -68,7 +69,7 @@ impl Peel {
 impl Made for Peel {
     fn over(&self, window: &Window) -> Matter {
         let soft = (0.7 * window.pixel_um() / self.diagonal).max(0.0009);
-        let step = 0.0012 * self.diagonal;
+        let step = 0.0007 * self.diagonal;
         let gone = window.smooth(step, |points, lane| {
             for (i, out) in lane.iter_mut().enumerate() {
                 *out = self.gone(points.u[i], points.v[i]);
@@ -84,7 +85,8 @@ impl Made for Peel {
             })
             .collect();
         let left = window.smooth(step, |points, lane| {
-            self.specks.add(1.0, &points.u, &points.v, lane);
+            self.specks[0].add(0.8, &points.u, &points.v, lane);
+            self.specks[1].add(0.6, &points.u, &points.v, lane);
         });
         let share = gone
             .iter()
