@@ -18,9 +18,18 @@ fn unusable(why: impl ToString) -> FileError {
     FileError::Profile { why: why.to_string() }
 }
 
+/// Where the header of a profile has the time at which it was made (ICC.1, 7.2): six numbers of two bytes.
+const MADE_AT: std::ops::Range<usize> = 24..36;
+/// The first of January 2000, midnight: the same export is the same file whenever it is made.
+const MADE: [u16; 6] = [2000, 1, 1, 0, 0, 0];
+
 /// The sRGB profile that exports carry.
 pub fn srgb() -> Result<Vec<u8>, FileError> {
-    ColorProfile::new_srgb().encode().map_err(unusable)
+    let mut profile = ColorProfile::new_srgb().encode().map_err(unusable)?;
+    if let Some(time) = profile.get_mut(MADE_AT) {
+        time.chunks_exact_mut(2).zip(MADE).for_each(|(bytes, number)| bytes.copy_from_slice(&number.to_be_bytes()));
+    }
+    Ok(profile)
 }
 
 /// The working space as a profile: BT.2020 primaries with the sRGB curve.
@@ -108,6 +117,13 @@ mod tests {
     }
 
     /// Within half a step of 8 bits: the profile passes through the rounded numbers of its own format.
+    #[test]
+    fn a_profile_does_not_say_when_it_was_written() {
+        let profile = srgb().unwrap();
+        assert_eq!(profile[MADE_AT], [7, 208, 0, 1, 0, 1, 0, 0, 0, 0, 0, 0]);
+        assert!(ColorProfile::new_from_slice(&profile).is_ok());
+    }
+
     #[test]
     fn an_srgb_profile_and_none_agree() {
         let samples: Vec<f32> = (0..300).map(|i| (i * 37 % 256) as f32 / 255.0).collect();
