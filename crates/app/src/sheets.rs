@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use amber_core::controls::{Control, Kind, Value, Values, own_picture};
-use amber_core::stations::surface::own::{OwnPicture, OwnPictures};
+use amber_core::picture::own::{OwnPicture, OwnPictures};
 use amber_core::stations::surface::settings::SheetSettings;
 use amber_files::Limits;
 

@@ -12,8 +12,8 @@ use crate::error::CoreError;
 use crate::key::{Key, key};
 use crate::mask::{MaskUse, PreparedUse};
 use crate::memory::Memory;
+use crate::picture::own::OwnPictures;
 use crate::picture::{FilmGeometry, Gate, Source};
-use crate::stations::surface::own::OwnPictures;
 use crate::stock::Stock;
 
 /// Something that takes long to prepare and is kept between renders.

@@ -7,13 +7,13 @@ use std::sync::Arc;
 use amber_core::controls::{Control, Kind, Value};
 use amber_core::mask::{Join, Mask, Part, Ramp, Shape};
 use amber_core::picture::buffer::LayerDensity;
+use amber_core::picture::own::{OwnPicture, OwnPictures};
 use amber_core::picture::{FilmGeometry, Gate};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::LISTS;
 use amber_core::stations::bath::settings::UnevenSettings;
 use amber_core::stations::bath::{MottleStage, UnevenStage};
 use amber_core::stations::film::FilmResponse;
-use amber_core::stations::surface::own::{OwnPicture, OwnPictures};
 use amber_core::stock::Mottle;
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
 

@@ -5,9 +5,9 @@ use std::sync::Arc;
 use amber_core::colour::blend::{BLENDS, Blend};
 use amber_core::controls::{Choices, Value};
 use amber_core::mask::{Join, Mask, Oval, Part, Shape};
+use amber_core::picture::own::{OwnPicture, OwnPictures};
 use amber_core::render::{RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::surface::catalogue::{KINDS, Place};
-use amber_core::stations::surface::own::{OwnPicture, OwnPictures};
 use amber_core::{Catalogue, Development, Region, Source, Stock};
 use support::{forgetful, plain, renderer, request, tuned};
 

@@ -1,6 +1,6 @@
 //! Opening a picture that is to be laid on others: with its alpha, and not larger than a sheet needs.
 
-use amber_core::stations::surface::own::OwnPicture;
+use amber_core::picture::own::OwnPicture;
 
 use crate::error::FileError;
 use crate::limits::Limits;

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use amber_core::cache::Cache;
-use amber_core::stations::surface::own::{OwnPicture, OwnPictures};
+use amber_core::picture::own::{OwnPicture, OwnPictures};
 use amber_files::{Limits, write};
 use amber_library::{KeptPicture, Originals};
 

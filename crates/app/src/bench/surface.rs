@@ -3,9 +3,9 @@
 use std::sync::Arc;
 
 use amber_core::controls::Value;
+use amber_core::picture::own::{OwnPicture, OwnPictures};
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::surface::catalogue::KINDS;
-use amber_core::stations::surface::own::{OwnPicture, OwnPictures};
 use amber_core::{Development, Stock};
 
 use super::figures::{Spent, timed};

@@ -5,6 +5,7 @@ pub mod film_geometry;
 pub mod framing;
 pub mod gaussian;
 pub mod guided;
+pub mod own;
 pub mod peak;
 pub mod peaks;
 pub mod plane;

@@ -16,10 +16,10 @@ use crate::mask::{Mask, MaskCache, MaskUse};
 use crate::memory::Memory;
 use crate::output;
 use crate::picture::buffer::{Display, LayerDensity, LayerExposure, Quantity, Reflectance, SceneLight};
+use crate::picture::own::{NoPictures, OwnPictures};
 use crate::picture::{Picture, Region};
 use crate::prepare::{Prepare, Shelf};
 use crate::stations::print::screen::{self, Coverage};
-use crate::stations::surface::own::{NoPictures, OwnPictures};
 
 /// Side of a tile in pixels.
 const TILE: u32 = 256;

@@ -1,12 +1,11 @@
 //! A picture of one's own as a sheet.
 
-use std::sync::{Arc, OnceLock};
-
-use multiversion::multiversion;
+use std::sync::Arc;
 
 use super::matter::{Colours, Matter, Neutral, Stuff};
 use super::placing::{Ground, Laid, Placing, Window};
 use crate::controls::choices;
+use crate::picture::own::{Level, OwnPicture};
 
 choices! {
     /// How a picture is laid.
@@ -14,163 +13,6 @@ choices! {
         Once = "once", "Once";
         Stretch = "stretch", "Stretched";
         Repeat = "repeat", "Repeated";
-    }
-}
-
-/// The picture at one size: encoded sRGB and what covers, interleaved, 8 bits each.
-#[derive(Debug, Clone, PartialEq)]
-struct Level {
-    width: usize,
-    height: usize,
-    rgba: Vec<u8>,
-}
-
-/// A picture of one's own, and its halves down to a few pixels.
-#[derive(Debug, Clone)]
-pub struct OwnPicture {
-    first: Level,
-    /// Made when one of them is asked for.
-    smaller: OnceLock<Vec<Level>>,
-    /// All of it covers.
-    opaque: bool,
-}
-
-impl Level {
-    /// Half of it; colours count by how much they cover.
-    fn halved(&self) -> Self {
-        let (width, height) = (self.width.div_ceil(2), self.height.div_ceil(2));
-        let mut rgba = Vec::with_capacity(4 * width * height);
-        for y in 0..height {
-            for x in 0..width {
-                let mut sum = [0u32; 4];
-                for (dx, dy) in [(0, 0), (1, 0), (0, 1), (1, 1)] {
-                    let p = self.pixel((2 * x + dx).min(self.width - 1), (2 * y + dy).min(self.height - 1));
-                    let cover = u32::from(p[3]);
-                    (0..3).for_each(|k| sum[k] += u32::from(p[k]) * cover);
-                    sum[3] += cover;
-                }
-                let of = |v: u32| (v + sum[3] / 2).checked_div(sum[3]).unwrap_or(0) as u8;
-                rgba.extend([of(sum[0]), of(sum[1]), of(sum[2]), ((sum[3] + 2) / 4) as u8]);
-            }
-        }
-        Self { width, height, rgba }
-    }
-
-    /// Colours of a line where four pixels that cover meet and no edge is near; elsewhere nothing covers yet.
-    fn line_within(&self, place: &impl Fn(usize) -> [f64; 2], soft: [f64; 2], rgb: [&mut [f32]; 3], cover: &mut [f32]) {
-        // less than half a pixel of the frame from an edge is not within
-        let low = soft.map(|s| (0.5 * s - 0.5).max(0.0));
-        let high = [self.width as f64 - 1.0 - low[0], self.height as f64 - 1.0 - low[1]];
-        line_within(&self.rgba, self.width, place, [low, high], rgb, cover);
-    }
-
-    #[inline(always)]
-    fn pixel(&self, x: usize, y: usize) -> [u8; 4] {
-        let at = 4 * (y * self.width + x);
-        [self.rgba[at], self.rgba[at + 1], self.rgba[at + 2], self.rgba[at + 3]]
-    }
-}
-
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-fn line_within(
-    rgba: &[u8],
-    width: usize,
-    place: &impl Fn(usize) -> [f64; 2],
-    [low, high]: [[f64; 2]; 2],
-    [red, green, blue]: [&mut [f32]; 3],
-    cover: &mut [f32],
-) {
-    for (i, cover) in cover.iter_mut().enumerate() {
-        let [x, y] = place(i);
-        let (x, y) = (x - 0.5, y - 0.5);
-        if x < low[0] || y < low[1] || x >= high[0] || y >= high[1] {
-            continue;
-        }
-        let (column, line) = (x as usize, y as usize);
-        let (wx, wy) = ((x - column as f64) as f32, (y - line as f64) as f32);
-        let upper = 4 * (line * width + column);
-        let (Some(upper), Some(lower)) =
-            (rgba.get(upper..upper + 8), rgba.get(upper + 4 * width..upper + 4 * width + 8))
-        else {
-            continue;
-        };
-        let mut mixed = [0.0f32; 4];
-        for (k, v) in mixed.iter_mut().enumerate() {
-            let (a, b) = (f32::from(upper[k]), f32::from(upper[k + 4]));
-            let (c, d) = (f32::from(lower[k]), f32::from(lower[k + 4]));
-            let (above, below) = (a + wx * (b - a), c + wx * (d - c));
-            *v = (above + wy * (below - above)) * (1.0 / 255.0);
-        }
-        (red[i], green[i], blue[i], *cover) = (mixed[0], mixed[1], mixed[2], 1.0);
-    }
-}
-
-impl OwnPicture {
-    /// Of interleaved encoded sRGB and cover; `None` where the numbers do not make a picture.
-    pub fn new(width: u32, height: u32, rgba: Vec<u8>) -> Option<Self> {
-        let (width, height) = (width as usize, height as usize);
-        if width == 0 || height == 0 || rgba.len() != 4 * width * height {
-            return None;
-        }
-        let opaque = rgba.chunks_exact(4).all(|p| p[3] == 255);
-        Some(Self { first: Level { width, height, rgba }, smaller: OnceLock::new(), opaque })
-    }
-
-    /// Its halves, and theirs, down to a few pixels.
-    fn smaller(&self) -> &[Level] {
-        self.smaller.get_or_init(|| {
-            let mut levels: Vec<Level> = Vec::new();
-            while let Some(last) = levels.last().or(Some(&self.first)).filter(|l| l.width.max(l.height) > 4) {
-                let next = last.halved();
-                levels.push(next);
-            }
-            levels
-        })
-    }
-
-    /// The picture halved so many times, or as often as it can be.
-    fn level(&self, halvings: usize) -> &Level {
-        match halvings {
-            0 => &self.first,
-            n => self.smaller().get(n - 1).or(self.smaller().last()).unwrap_or(&self.first),
-        }
-    }
-
-    /// Width and height.
-    pub fn size(&self) -> [u32; 2] {
-        [self.first.width as u32, self.first.height as u32]
-    }
-
-    /// The smallest of its sizes that is at least as long as an edge: width, height and sRGB on mid grey, interleaved.
-    pub fn small(&self, edge: u32) -> (u32, u32, Vec<u8>) {
-        let long_enough = |level: &&Level| level.width.max(level.height) >= edge as usize;
-        let level = self.smaller().iter().rev().find(long_enough).unwrap_or(&self.first);
-        let on_grey = |p: &[u8]| {
-            let cover = u32::from(p[3]);
-            [0, 1, 2].map(|k| ((u32::from(p[k]) * cover + 128 * (255 - cover) + 127) / 255) as u8)
-        };
-        let pixels = level.rgba.chunks_exact(4).flat_map(on_grey).collect();
-        (level.width as u32, level.height as u32, pixels)
-    }
-
-    /// Bytes of all its sizes.
-    pub fn bytes(&self) -> usize {
-        self.first.rgba.len() / 3 * 4
-    }
-}
-
-/// Where one's own pictures come from.
-pub trait OwnPictures: Send + Sync {
-    /// The picture with a content hash; `None` where it is not there.
-    fn picture(&self, hash: &str) -> Option<Arc<OwnPicture>>;
-}
-
-/// There are none.
-pub struct NoPictures;
-
-impl OwnPictures for NoPictures {
-    fn picture(&self, _hash: &str) -> Option<Arc<OwnPicture>> {
-        None
     }
 }
 
@@ -229,7 +71,7 @@ impl OwnSheet {
                 let [u, v] = window.placing.on_sheet(f64::from(region.x) + column as f64 + 0.5, f64::from(y) + 0.5);
                 [u * per[0] + 0.5 * level.width as f64, v * per[1] + 0.5 * level.height as f64]
             };
-            if self.picture.opaque {
+            if self.picture.is_opaque() {
                 level.line_within(&place, soft, [r, g, b], cover);
             }
             for i in (0..width).filter(|i| cover[*i] == 0.0).collect::<Vec<_>>() {
@@ -335,14 +177,5 @@ mod tests {
         let turned = Laid { degrees: 30.0, ..Laid::PLAIN };
         let (grown, shows) = covering([64, 64], Fit::Stretch, &GROUND, &turned, [96, 64]);
         assert!(shows && laid(&picture, Fit::Stretch, grown, [96, 64]).1.iter().all(|c| (c - 1.0).abs() < 1e-6));
-    }
-
-    /// What is transparent has no colour to give to its neighbours.
-    #[test]
-    fn halves_weigh_by_cover() {
-        let rgba = [[255, 0, 0, 255], [0, 255, 0, 0]].concat().repeat(32);
-        let picture = OwnPicture::new(8, 8, rgba).unwrap();
-        assert_eq!(picture.level(1).pixel(1, 1), [255, 0, 0, 128]);
-        assert!(OwnPicture::new(8, 8, vec![0; 3]).is_none() && OwnPicture::new(0, 8, vec![]).is_none());
     }
 }
