@@ -11,7 +11,8 @@ demo:
 test: browser tools pages
 	npm test --silent
 	cargo test --release --locked --workspace
-	cargo test --profile checked --locked -p amber-core --lib --test contracts --test frozen --test masks --test bath --test surface
+	cargo test --profile checked --locked -p amber-core --lib --test contracts --test frozen --test masks --test bath \
+		--test surface
 	cargo test --profile checked --locked -p amber-files
 
 # The looks that ship with the demo, rendered into docs/.

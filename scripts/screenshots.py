@@ -43,7 +43,8 @@ def bench(driver, base, name):
     driver.get(f"{base}/frames/{frame}")
     settled(driver)
     station = driver.execute_script("return document.getElementById('ag-bench').dataset.station")
-    keys = {"scene": "1", "lens": "2", "film": "3", "bath": "4", "print": "5", "tone": "6", "years": "7", "surface": "8"}
+    stations = ["scene", "lens", "film", "bath", "print", "tone", "years", "surface"]
+    keys = {name: str(number) for number, name in enumerate(stations, 1)}
     if keys.get(station.split(":")[0]) != key:
         press(driver, key)
         time.sleep(1.0)

@@ -103,8 +103,8 @@ impl Renderer {
         Ok(Mount::new(&settings, &of))
     }
 
-    /// Puts bands of a whole picture into its mount: each band of the picture comes in with its place, and goes out with
-    /// all that lies beside it; the first and the last with what lies above and below.
+    /// Puts bands of a whole picture into its mount: each band of the picture comes in with its place, and goes out
+    /// with all that lies beside it; the first and the last with what lies above and below.
     pub fn mounting<T: Code>(
         &self,
         mount: Arc<Mount>,

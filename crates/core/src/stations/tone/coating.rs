@@ -1,10 +1,10 @@
 //! The coating of hand-coated papers and plates.
 //!
 //! A paper is brushed with a wide brush, stroke beside stroke along its long side: each stroke has streaks of its
-//! bristles, runs dry towards its end, and ends ragged by single bristles; what was never brushed is bare, and the picture
-//! fades into it with the coating's thickness. A plate is poured: its coating ends in a soft wave near the border, pulled
-//! back at the corner that it was held by. Lengths are shares of the frame's diagonal: every format shows the same brush.
-//! Addressed by the place on the frame. A model choice.
+//! bristles, runs dry towards its end, and ends ragged by single bristles; what was never brushed is bare, and the
+//! picture fades into it with the coating's thickness. A plate is poured: its coating ends in a soft wave near the
+//! border, turned back at the corner that it was held by. Lengths are shares of the frame's diagonal: every format
+//! shows the same brush. Addressed by the place on the frame. A model choice.
 
 use super::settings::CoatingSettings;
 use crate::effect::{Effect, FilmFrame};

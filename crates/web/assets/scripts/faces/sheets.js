@@ -4,8 +4,8 @@ const SEEDS = 10_000;
 const HALF = 50; // strength of the brush that takes a sheet off a face
 
 export class Sheets {
-  // `step()` keeps what was done to the values as one step; `bring(name)` opens something on the bench; `soft(strength)`
-  // sets the brush of masks
+  // `step()` keeps what was done to the values as one step; `bring(name)` opens something on the bench;
+  // `soft(strength)` sets the brush of masks
   constructor({ frame, step, bring, look, soft }) {
     Object.assign(this, { frame, step, bring, look, soft });
     document.addEventListener('click', (e) => this.click(e));

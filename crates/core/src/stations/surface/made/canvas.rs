@@ -32,8 +32,8 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
 }
 
 impl Canvas {
-    /// Height of the weave: the higher of the two threads that cross at a place, each round across itself and bowed over
-    /// and under the others along itself.
+    /// Height of the weave: the higher of the two threads that cross at a place, each round across itself and bowed
+    /// over and under the others along itself.
     fn height(&self, u: f32, v: f32, [thick_warp, thick_weft]: [f32; 2]) -> f32 {
         let (x, y) = (u / self.thread, v / self.thread);
         let (i, j) = (x.floor(), y.floor());

@@ -1,5 +1,5 @@
-//! Light through the perforations of film that was loaded in the open: a row of soft fans along one edge, one to a hole,
-//! of unequal strength.
+//! Light through the perforations of film that was loaded in the open: a row of soft fans along one edge, one to a
+//! hole, of unequal strength.
 
 use super::{Ask, Made, Sides, brightness, exp};
 use crate::stations::surface::matter::{Matter, Stuff};

@@ -1,5 +1,5 @@
-//! Collodion poured over a plate and let off at a corner: thick and dark there, with a scalloped front, and swirls where
-//! it set while it still ran.
+//! Collodion poured over a plate and let off at a corner: thick and dark there, with a scalloped front, and swirls
+//! where it set while it still ran.
 
 use super::{Ask, Made, exp};
 use crate::numeric::plane_noise::PlaneNoise;

@@ -1,5 +1,5 @@
-//! What a surface that is not flat does to the light that falls on it: lighter where it faces the light, darker where it
-//! turns away. As a picture it is half grey where it is flat.
+//! What a surface that is not flat does to the light that falls on it: lighter where it faces the light, darker where
+//! it turns away. As a picture it is half grey where it is flat.
 
 use crate::stations::surface::matter::{Colours, Matter, Neutral, Stuff};
 use crate::stations::surface::placing::Window;

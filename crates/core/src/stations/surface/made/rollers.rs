@@ -1,5 +1,5 @@
-//! Rollers of an instant camera: bands across at their circumference, dots where dirt sat on one, and developer that did
-//! not reach the far end.
+//! Rollers of an instant camera: bands across at their circumference, dots where dirt sat on one, and developer that
+//! did not reach the far end.
 
 use super::{Ask, Made, Sides, exp};
 use crate::numeric::plane_noise::PlaneNoise;

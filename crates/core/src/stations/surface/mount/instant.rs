@@ -1,4 +1,5 @@
-//! The frame of an instant print: off-white, slightly grained, its lower side thick, a thin dark line round the picture.
+//! The frame of an instant print: off-white, slightly grained, its lower side thick, a thin dark line round the
+//! picture.
 
 use super::{Layout, MountSettings, Painted, within};
 use crate::numeric::plane_noise::PlaneNoise;

@@ -1,8 +1,8 @@
 //! How large a mount is, and where in it the picture lies.
 //!
-//! The film's dimensions are those of the international standards as remembered, not looked up again: 35 mm film and its
-//! perforations (ISO 1007 for still cameras, ISO 491 for cine), 120 roll film (ISO 732), 16 mm film (ISO 69). Sheets are
-//! held by a rebate of 3 mm.
+//! The film's dimensions are those of the international standards as remembered, not looked up again: 35 mm film and
+//! its perforations (ISO 1007 for still cameras, ISO 491 for cine), 120 roll film (ISO 732), 16 mm film (ISO 69).
+//! Sheets are held by a rebate of 3 mm.
 
 use super::{MountKind, MountSettings};
 use crate::picture::{Gate, Region};

@@ -26,8 +26,8 @@ const fn control(id: &'static str, label: &'static str) -> Control {
 pub const KIND: Control = Control {
     kind: Kind::Choice(MountKind::CHOICES),
     own: Own::StockChoice(|_| "none"),
-    help: "What is round the picture when it is finished. The rebate and the holder are the film's, at the true size of \
-           its format.",
+    help: "What is round the picture when it is finished. The rebate and the holder are the film's, at the true size \
+           of its format.",
     ..control("surface.mount.kind", "Mount")
 };
 pub const WIDTH: Control = Control {
