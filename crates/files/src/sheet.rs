@@ -6,8 +6,12 @@ use crate::error::FileError;
 use crate::limits::Limits;
 use crate::read;
 
+/// Most pixels of a sheet, in millions: four bytes each are held while it is laid.
+const MOST_MEGAPIXELS: u64 = 40;
+
 /// Opens a JPEG, PNG or TIFF as a sheet. An alpha channel says what covers.
 pub fn open(bytes: &[u8], limits: Limits) -> Result<OwnPicture, FileError> {
+    let limits = Limits { megapixels: limits.megapixels.min(MOST_MEGAPIXELS) };
     let (width, height, rgba) = read::with_cover(bytes, limits)?;
     OwnPicture::new(width, height, rgba).ok_or(FileError::NotAPicture)
 }

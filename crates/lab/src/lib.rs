@@ -49,8 +49,10 @@ pub use waiting::Waiting;
 
 /// MiB that a lab keeps between requests where it is not said: pictures, tiles and what was prepared for them.
 pub const MEMORY_MIB: u32 = 1024;
-/// Share of it that holds decoded and reduced originals; the rest is the renderer's.
-const SOURCES_OF_100: usize = 45;
+/// Shares of it that hold decoded and reduced originals, and pictures that are laid on them; the rest is the
+/// renderer's.
+const SOURCES_OF_100: usize = 37;
+const PICTURES_OF_100: usize = 8;
 
 /// A library and the hands that work on it.
 pub struct Lab {
@@ -76,8 +78,9 @@ impl Lab {
     pub fn within(library: Library, limits: Limits, threads: Option<usize>, memory_mib: u32) -> Result<Self, LabError> {
         let whole = (memory_mib as usize) << 20;
         let for_sources = whole / 100 * SOURCES_OF_100;
-        let pictures = Arc::new(pictures::Pictures::new(library.pictures.clone(), limits));
-        let renderer = Renderer::within(render_pool(threads)?, Memory::of(whole - for_sources));
+        let for_pictures = whole / 100 * PICTURES_OF_100;
+        let pictures = Arc::new(pictures::Pictures::new(library.pictures.clone(), limits, for_pictures));
+        let renderer = Renderer::within(render_pool(threads)?, Memory::of(whole - for_sources - for_pictures));
         let renderer = renderer.with_pictures(pictures.clone());
         Ok(Self {
             background: renderer.on(background_pool(threads)?),

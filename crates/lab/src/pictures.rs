@@ -11,8 +11,6 @@ use crate::error::LabError;
 use crate::sources::{Name, short};
 use crate::{Lab, name_of_file};
 
-/// Bytes of opened pictures that are held; one larger than that is held alone.
-const HELD: usize = 192 << 20;
 /// Long edge of a small one, and how well it is kept.
 const SMALL_EDGE: u32 = 240;
 const QUALITY: u8 = 86;
@@ -25,8 +23,9 @@ pub(crate) struct Pictures {
 }
 
 impl Pictures {
-    pub fn new(files: Originals, limits: Limits) -> Self {
-        Self { files, limits, held: Cache::with_one_larger(HELD) }
+    /// `budget` bounds the bytes of opened pictures that are held; one larger than that is held alone.
+    pub fn new(files: Originals, limits: Limits, budget: usize) -> Self {
+        Self { files, limits, held: Cache::with_one_larger(budget) }
     }
 
     fn opened(&self, hash: &str) -> Result<Arc<OwnPicture>, LabError> {

@@ -109,7 +109,7 @@ impl Laid {
 
 impl Made for Paper {
     fn over(&self, window: &Window) -> Matter {
-        shaded(window.smooth(85.0 * self.fibres.size, |points, lane| {
+        shaded(window.smooth(125.0 * self.fibres.size, |points, lane| {
             self.fibres.add(window, points, lane);
             if let Some(laid) = &self.laid {
                 let shown = seen(window, 0.5 * WIRE_UM * laid.size);
