@@ -64,14 +64,21 @@ impl Made for Rollers {
                 let turns = (along + self.from) / TURN_UM;
                 let place = (turns - turns.floor()) * TURN_UM;
                 let mut sum = 0.0;
+                let uneven = 1.0 + 0.5 * self.across.at(along, across);
                 for (at, half, weight) in &self.bands {
                     let d = (place - at).abs();
                     let d = d.min(TURN_UM - d) / half;
-                    sum += 0.05 * weight * exp(-d * d) * (1.0 + 0.5 * self.across.at(along, across));
+                    // further away nothing of a band is left
+                    if d < 4.0 {
+                        sum += 0.05 * weight * exp(-d * d) * uneven;
+                    }
                 }
                 for (at, radius, weight) in &self.dots {
                     let (du, dv) = (place - at[0], across - at[1]);
                     let d = (du * du + dv * dv).sqrt() / radius;
+                    if d > 4.0 {
+                        continue;
+                    }
                     sum += 0.16 * weight * (exp(-d * d) - 0.5 * exp(-(d - 1.4) * (d - 1.4) * 5.0));
                 }
                 *out = self.amount * sum;
