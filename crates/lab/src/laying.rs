@@ -4,7 +4,7 @@ use amber_core::controls::{Control, Value, own_picture};
 use amber_core::stations::surface::catalogue;
 use amber_core::stations::surface::settings::{self, KIND, MOST_SHEETS, ORDER, SEED, SHEETS, sheet_keys};
 use amber_core::{Development, Stock};
-use amber_library::{Change, Frame, FrameSummary};
+use amber_library::{Change, Frame, FrameSummary, KeptPicture};
 
 use crate::Lab;
 use crate::error::LabError;
@@ -43,7 +43,7 @@ impl Lab {
         let frame = self.library.frame(id)?;
         KIND.check(&Value::Choice(kind.into()))?;
         let (stock, mut development) = (frame.stock.clone(), frame.summary.development.clone());
-        let name = self.sheet_name(kind);
+        let name = name_of_sheet(kind, &self.library.kept_pictures()?).unwrap_or_else(|| "Sheet".into());
         let label = if on {
             // the revision is news every time: so is the accident
             let seed = (revision as u32).wrapping_mul(2_654_435_761).rotate_left(11) ^ development.seed;
@@ -59,15 +59,6 @@ impl Lab {
         Ok(self.library.commit(id, Change { revision, label, development }, &stock)?)
     }
 
-    /// What people call a kind, or a picture of their own.
-    pub fn sheet_name(&self, kind: &str) -> String {
-        let kept = || {
-            let hash = own_picture(kind)?;
-            self.library.kept_pictures().ok()?.into_iter().find(|p| p.hash == hash).map(|p| p.name)
-        };
-        catalogue::kind(kind).map(|kind| kind.label.to_owned()).or_else(kept).unwrap_or_else(|| "Sheet".into())
-    }
-
     /// A JPEG of a frame with only a sheet of a kind on it; what is small is shown larger than it lies.
     pub fn sheet_thumbnail(&self, frame: &Frame, kind: &str) -> Result<Vec<u8>, LabError> {
         KIND.check(&Value::Choice(kind.into()))?;
@@ -80,6 +71,12 @@ impl Lab {
         }
         self.thumbnail_of(&frame.summary, &development, stock, ThumbnailSize::Tile)
     }
+}
+
+/// What people call a kind, or one of the pictures that are kept.
+pub fn name_of_sheet(kind: &str, pictures: &[KeptPicture]) -> Option<String> {
+    let kept = || Some(pictures.iter().find(|p| Some(p.hash.as_str()) == own_picture(kind))?.name.clone());
+    catalogue::kind(kind).map(|kind| kind.label.to_owned()).or_else(kept)
 }
 
 fn without_sheets(development: &Development) -> Development {

@@ -38,7 +38,7 @@ pub use changing::{Stepped, Tuned};
 pub use error::LabError;
 pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, develop_into, safe_name};
 pub use hands::render_pool;
-pub use laying::sheets_version;
+pub use laying::{name_of_sheet, sheets_version};
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use mounting::in_its_mount;
 pub use plane::{HueShare, ReadingPlane};

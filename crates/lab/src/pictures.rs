@@ -58,11 +58,6 @@ impl Lab {
         kept.ok_or_else(|| amber_library::LibraryError::NoPicture.into())
     }
 
-    /// Width and height of one of them; `None` where it is not there.
-    pub fn picture_size(&self, hash: &str) -> Option<[u32; 2]> {
-        self.library.kept_pictures().ok()?.into_iter().find(|p| p.hash == hash).map(|p| [p.width, p.height])
-    }
-
     /// A small JPEG of one of them, on grey where nothing covers.
     pub fn picture_thumbnail(&self, hash: &str) -> Result<Vec<u8>, LabError> {
         let (width, height, pixels) =

@@ -4,7 +4,7 @@ use std::time::{Duration, Instant};
 
 use amber_core::controls::Value;
 use amber_files::{Limits, write};
-use amber_lab::{ExportSettings, ExportState, Format, Lab};
+use amber_lab::{ExportSettings, ExportState, Format, Lab, name_of_sheet};
 use amber_library::{Change, Library};
 
 struct Place {
@@ -62,7 +62,10 @@ fn a_sheet_is_laid_named_and_taken_off() {
     let lab = &place.lab;
     let picture = lab.add_picture("ribbed-paper.jpg", &picture(90, 60, 250)).unwrap();
     let kind = format!("own:{}", picture.hash);
-    assert_eq!((picture.name.as_str(), lab.sheet_name(&kind).as_str()), ("Ribbed paper", "Ribbed paper"));
+    let kept = lab.library.kept_pictures().unwrap();
+    assert_eq!(name_of_sheet(&kind, &kept).as_deref(), Some("Ribbed paper"));
+    assert_eq!(name_of_sheet("dust", &[]).as_deref(), Some("Dust"));
+    assert_eq!(name_of_sheet(&kind, &[]), None);
     assert!(lab.add_picture("none.png", b"no picture").is_err());
     let revision = |frame: &amber_library::Frame| frame.summary.revision;
     let dust = lab.lay_sheet(place.frame, 0, "dust", true).unwrap();

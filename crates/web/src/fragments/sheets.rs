@@ -9,14 +9,13 @@ use amber_core::stations::surface::placing::Ground;
 use amber_core::stations::surface::settings::{
     AMOUNT, BLEND, COVER, FIT, LOCK, SEED, SHEETS, SIZE, SheetSettings, VISIBLE, sheet_keys,
 };
-use amber_lab::{Lab, frame_size};
+use amber_lab::{Lab, frame_size, name_of_sheet};
 use amber_library::{Frame, KeptPicture};
 use serde::Deserialize;
 use serde_json::json;
 
 use crate::error::WebError;
 use crate::images::jpeg;
-use crate::pages::sheets::on_it;
 use crate::{Shared, blocking};
 
 /// A line of the list.
@@ -77,6 +76,15 @@ pub fn letters_of(frame: &Frame) -> Vec<(String, String)> {
     sheet_keys(&values).into_iter().enumerate().map(|(index, key)| (kind(key), letter(index))).collect()
 }
 
+/// How many sheets lie on a frame, in words.
+pub fn on_it(count: usize) -> String {
+    match count {
+        0 => "Nothing lies on this picture".into(),
+        1 => "1 sheet lies on this picture".into(),
+        n => format!("{n} sheets lie on this picture"),
+    }
+}
+
 fn place_word(place: Place) -> &'static str {
     match place {
         Place::Camera => "camera",
@@ -84,15 +92,6 @@ fn place_word(place: Place) -> &'static str {
         Place::Print => "print",
         Place::Own | Place::Over => "over",
     }
-}
-
-/// The name of a kind, or of a picture of the user's own.
-pub fn name_of(kind: &str, pictures: &[KeptPicture]) -> String {
-    if let Some(kind) = catalogue::kind(kind) {
-        return kind.label.into();
-    }
-    let kept = own_picture(kind).and_then(|hash| pictures.iter().find(|p| p.hash == hash));
-    kept.map_or_else(|| "A picture that is not here".into(), |picture| picture.name.clone())
 }
 
 impl SheetsOnBench {
@@ -107,7 +106,7 @@ impl SheetsOnBench {
             SheetRow {
                 key: *key,
                 letter: letter(index),
-                name: name_of(&sheet.kind, &pictures),
+                name: name_of_sheet(&sheet.kind, &pictures).unwrap_or_else(|| "A picture that is not here".into()),
                 place: place_word(sheet.place),
                 shown: values.is_on(SHEETS.member(*key, &VISIBLE)),
                 chosen: chosen == Some(*key),
@@ -123,10 +122,7 @@ impl SheetsOnBench {
                 letter: row.letter.clone(),
                 name: row.name.clone(),
                 made: catalogue::kind(&sheet.kind).is_some(),
-                ground: match sheet.place {
-                    Place::Camera | Place::Negative => "film",
-                    Place::Own | Place::Print | Place::Over => "print",
-                },
+                ground: if sheet.place.is_on_film() { "film" } else { "print" },
                 size: pictures
                     .iter()
                     .find(|p| p.hash == row.picture)
@@ -145,14 +141,10 @@ fn warning(frame: &Frame, sheet: &SheetSettings, pictures: &[KeptPicture]) -> St
         return "This picture is not in the library any more. Bring it in again, or take the sheet off.".into();
     };
     let framed = frame_size(&frame.summary, &frame.summary.development, &frame.stock);
-    let [width, height] = [framed.width, framed.height].map(f64::from);
-    let ground = match sheet.place {
-        Place::Camera | Place::Negative => Ground {
-            middle: [0, 1].map(|k| (0.5 * framed.film[k] - framed.corner[k]) / [width, height][k]),
-            size: [framed.film[0] / width, framed.film[1] / height],
-            width_um: PRINT_LONG_UM,
-        },
-        _ => Ground { middle: [0.5; 2], size: [1.0; 2], width_um: PRINT_LONG_UM },
+    // how large it is in micrometres does not count: all is in shares of the ground
+    let ground = match sheet.place.is_on_film() {
+        true => Ground::of_film([framed.width, framed.height], framed.film, framed.corner, PRINT_LONG_UM),
+        false => Ground::of_picture(PRINT_LONG_UM),
     };
     let size = [picture.width, picture.height];
     let (_, shows) = covering(size, sheet.fit, &ground, &sheet.laid, [framed.width, framed.height]);

@@ -4,13 +4,13 @@ use std::sync::Arc;
 
 use actix_web::{HttpResponse, route, web};
 use amber_core::controls::Choices;
-use amber_core::stations::surface::catalogue::{Family, Place};
+use amber_core::stations::surface::catalogue::{Family, Kind, Place};
 use amber_lab::Lab;
 use askama::Template;
 
 use super::html;
 use crate::error::WebError;
-use crate::fragments::sheets::{SheetsOnBench, letters_of, place_words};
+use crate::fragments::sheets::{letters_of, on_it, place_words};
 use crate::{Shared, blocking};
 
 /// A sheet on the board.
@@ -61,22 +61,13 @@ pub async fn show(shared: web::Data<Shared>, id: web::Path<i64>) -> Result<HttpR
     html(&blocking(&shared, move |lab| page(lab, id)).await?)
 }
 
-/// How many sheets lie on a frame, in words.
-pub fn on_it(count: usize) -> String {
-    match count {
-        0 => "Nothing lies on this picture".into(),
-        1 => "1 sheet lies on this picture".into(),
-        n => format!("{n} sheets lie on this picture"),
-    }
-}
-
 fn page(lab: &Arc<Lab>, id: i64) -> Result<SheetsPage, WebError> {
     let frame = lab.library.frame(id)?;
     let roll = lab.library.roll(frame.summary.roll)?;
     let letters = letters_of(&frame);
     let of = |kind: &str| letters.iter().filter(|(k, _)| k == kind).map(|(_, letter)| letter.clone()).collect();
     let family = |family: &Family| {
-        let tile = |kind: &'static amber_core::stations::surface::catalogue::Kind| TileView {
+        let tile = |kind: &'static Kind| TileView {
             kind: kind.id.into(),
             hash: String::new(),
             name: kind.label.into(),
@@ -108,7 +99,7 @@ fn page(lab: &Arc<Lab>, id: i64) -> Result<SheetsPage, WebError> {
         roll_name: roll.name,
         upright: frame.summary.height > frame.summary.width,
         revision: frame.summary.revision,
-        on_it: on_it(SheetsOnBench::new(lab, &frame, None).rows.len()),
+        on_it: on_it(letters.len()),
         families: Family::ALL.iter().map(family).collect(),
         own: own.collect(),
     })

@@ -1,6 +1,6 @@
 //! Sheets in the camera: light that exposes the film, and shadows of what lay before it.
 
-use super::matter::{Matter, Neutral, Stuff, passing, through};
+use super::matter::{Matter, Neutral, Stuff, of_layer, passing, through};
 use super::sheet::{Sheet, Sheets, key_of};
 use crate::colour::transfer::decode_srgb_f32;
 use crate::effect::FilmFrame;
@@ -54,14 +54,13 @@ impl InCamera {
 
     fn add(&self, sheet: &Sheet, matter: Matter, share: &[f32], region: Region, exposure: &mut Picture<LayerExposure>) {
         let layers = exposure.plane_count();
-        // a single layer takes up all of it
-        let of_layer = |weights: [f32; 3], layer: usize| if layers == 1 { mean(weights) } else { weights[layer] };
         match matter.stuff {
             Stuff::Nothing => {}
             Stuff::Light(light) => {
                 let bright = MID_GREY * sheet.adjust.of_light();
                 let weights = sheet.adjust.of_tint(self.weights);
                 for layer in 0..layers {
+                    // a single layer takes up all of it
                     let weight = bright * if layers == 1 { 1.0 } else { weights[layer] };
                     let plane = exposure.plane_mut(layer).iter_mut();
                     plane.zip(&light).zip(share).for_each(|((e, l), s)| *e += weight * l * s);
@@ -70,7 +69,7 @@ impl InCamera {
             Stuff::Veil { density, tint } => {
                 let (tint, thick) = (sheet.adjust.of_tint(tint), sheet.adjust.of_density());
                 for layer in 0..layers {
-                    let tint = thick * of_layer(tint, layer);
+                    let tint = thick * of_layer(tint, layer, layers);
                     let plane = exposure.plane_mut(layer).iter_mut();
                     plane.zip(&density).zip(share).for_each(|((e, d), s)| *e *= through(d * s, tint));
                 }
@@ -94,16 +93,12 @@ impl InCamera {
                         let e = &mut exposure.plane_mut(layer)[i];
                         match neutral {
                             // the film was exposed a second time
-                            Neutral::White => *e += covers * of_layer(light, layer),
-                            Neutral::Grey => *e *= 1.0 + covers * (of_layer(light, layer) / HALF_GREY - 1.0),
+                            Neutral::White => *e += covers * of_layer(light, layer, layers),
+                            Neutral::Grey => *e *= 1.0 + covers * (of_layer(light, layer, layers) / HALF_GREY - 1.0),
                         }
                     }
                 }
             }
         }
     }
-}
-
-fn mean(weights: [f32; 3]) -> f32 {
-    weights.iter().sum::<f32>() / 3.0
 }

@@ -273,6 +273,13 @@ pub const KIND_CHOICES: [Choice; KINDS.len() + 1] = {
     list
 };
 
+impl Place {
+    /// Whether what lies there lies on the film, all of it, and not on the framed picture.
+    pub fn is_on_film(self) -> bool {
+        matches!(self, Self::Camera | Self::Negative)
+    }
+}
+
 impl Family {
     /// Its kinds in their order.
     pub fn kinds(self) -> impl Iterator<Item = &'static Kind> {

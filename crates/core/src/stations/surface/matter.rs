@@ -106,6 +106,12 @@ impl Matter {
     }
 }
 
+/// What is stated for red, green and blue, for one of so many layers: a single layer sees their mean.
+#[inline(always)]
+pub fn of_layer(stated: [f32; 3], layer: usize, layers: usize) -> f32 {
+    if layers == 1 { stated.iter().sum::<f32>() / 3.0 } else { stated[layer] }
+}
+
 /// Light that a thing stops at most: even dust lets a little through.
 const STOPPED: f32 = 0.985;
 

@@ -1,7 +1,7 @@
 //! Sheets on the developed film: they stop the light by which it is printed or looked at, and where the emulsion is
 //! gone the film is clear.
 
-use super::matter::{Matter, Neutral, Stuff, passing};
+use super::matter::{Matter, Neutral, Stuff, of_layer, passing};
 use super::sheet::{Sheet, Sheets, key_of};
 use crate::colour::transfer::decode_srgb_f32;
 use crate::effect::{Effect, FilmFrame};
@@ -41,15 +41,11 @@ impl OnNegative {
 
     fn lay(&self, sheet: &Sheet, matter: Matter, share: &[f32], density: &mut Picture<LayerDensity>) {
         let layers = density.plane_count();
-        let of_layer = |of: [f32; 3], layer: usize| match layers {
-            1 => of.iter().sum::<f32>() / 3.0,
-            _ => of[layer],
-        };
         let thick = sheet.adjust.of_density();
         for layer in 0..layers {
             let plane = density.plane_mut(layer);
             if let Some(bare) = &matter.bare {
-                let (base, deep) = (self.base[layer], of_layer(bare.layers, layer));
+                let (base, deep) = (self.base[layer], of_layer(bare.layers, layer, layers));
                 let gone = plane.iter_mut().zip(&bare.share).zip(share);
                 gone.for_each(|((d, b), s)| *d += (b * deep * s).min(1.0) * (base - *d));
             }
@@ -62,7 +58,7 @@ impl OnNegative {
                     lit.for_each(|((d, l), s)| *d = (*d + fog * log10(1.0 + bright * l * s)).max(0.0));
                 }
                 Stuff::Veil { density, tint } => {
-                    let tint = thick * of_layer(sheet.adjust.of_tint(*tint), layer);
+                    let tint = thick * of_layer(sheet.adjust.of_tint(*tint), layer, layers);
                     let veiled = plane.iter_mut().zip(density).zip(share);
                     veiled.for_each(|((d, v), s)| *d = (*d + v * s * tint).max(0.0));
                 }
@@ -82,7 +78,7 @@ impl OnNegative {
                         let covers = cover[i] * share[i] * sheet.drop.stays(colour);
                         if covers > 0.0 {
                             let stops = sheet.adjust.of(colour).map(|v| -log10(decode_srgb_f32(v).max(DARKEST)));
-                            *d = (*d + covers * (of_layer(stops, layer) - flat)).max(0.0);
+                            *d = (*d + covers * (of_layer(stops, layer, layers) - flat)).max(0.0);
                         }
                     }
                 }

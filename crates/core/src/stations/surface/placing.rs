@@ -19,6 +19,21 @@ pub struct Ground {
     pub width_um: f64,
 }
 
+impl Ground {
+    /// The picture as it is framed, so many micrometres wide.
+    pub fn of_picture(width_um: f64) -> Self {
+        Self { middle: [0.5; 2], size: [1.0; 2], width_um }
+    }
+
+    /// All of the film's format, in pixels of a picture of a size whose corner lies somewhere in it: a crop shows a
+    /// part.
+    pub fn of_film(picture: [u32; 2], film: [f64; 2], corner: [f64; 2], width_um: f64) -> Self {
+        let picture = picture.map(f64::from);
+        let middle = [0, 1].map(|k| (0.5 * film[k] - corner[k]) / picture[k]);
+        Self { middle, size: [film[0] / picture[0], film[1] / picture[1]], width_um }
+    }
+}
+
 /// How a sheet was laid.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Laid {

@@ -57,17 +57,12 @@ pub fn ground(place: Place, ruler: Ruler, gate: Gate, prepare: &Prepare) -> Grou
         Ruler::Film => prepare.geometry(gate).pitch_um * width,
         Ruler::Print => PRINT_LONG_UM * width / width.max(height),
     };
-    match place {
-        // what lies on the film lies on all of it: a crop shows a part
-        Place::Camera | Place::Negative => {
-            let scale = width / f64::from(prepare.full_width);
-            let film = prepare.film.map(|side| f64::from(side) * scale);
-            let [x, y] = prepare.corner.map(f64::from);
-            let middle = [(0.5 * film[0] - x) / width, (0.5 * film[1] - y) / height];
-            Ground { middle, size: [film[0] / width, film[1] / height], width_um }
-        }
-        Place::Own | Place::Print | Place::Over => Ground { middle: [0.5; 2], size: [1.0; 2], width_um },
+    if !place.is_on_film() {
+        return Ground::of_picture(width_um);
     }
+    let scale = width / f64::from(prepare.full_width);
+    let film = prepare.film.map(|side| f64::from(side) * scale);
+    Ground::of_film(prepare.size(), film, prepare.corner.map(f64::from), width_um)
 }
 
 /// A zone of the frame, small, to be asked at any place.
