@@ -13,6 +13,8 @@ pub struct Memory {
     pub softs: usize,
     /// Light that blooms.
     pub blooms: usize,
+    /// Light of whole small pictures, for pictures in motion.
+    pub lights: usize,
     /// Halves of small pictures, for pictures in motion.
     pub halves: usize,
     /// Drawn masks.
@@ -40,11 +42,12 @@ impl Memory {
             bytes / 1000 * thousandths
         }
         Self {
-            tiles: share(bytes, 510),
+            tiles: share(bytes, 490),
             mosaics: share(bytes, 60),
             glows: share(bytes, 120),
             softs: share(bytes, 120),
             blooms: share(bytes, 20),
+            lights: share(bytes, 20),
             halves: share(bytes, 10),
             masks: share(bytes, 80),
             airs: share(bytes, 20),
@@ -65,6 +68,7 @@ impl Memory {
             glows,
             softs,
             blooms,
+            lights,
             halves,
             masks,
             airs,
@@ -80,6 +84,7 @@ impl Memory {
             + glows
             + softs
             + blooms
+            + lights
             + halves
             + masks
             + airs

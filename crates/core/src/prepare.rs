@@ -16,6 +16,9 @@ use crate::picture::own::OwnPictures;
 use crate::picture::{FilmGeometry, Gate, Source};
 use crate::stock::Stock;
 
+/// Pixels of a picture up to which it counts as small.
+const SMALL_IN_MOTION: usize = 400_000;
+
 /// Something that takes long to prepare and is kept between renders.
 pub trait Kept: Send + Sync + 'static {
     /// About how much memory it takes.
@@ -101,10 +104,18 @@ impl Prepare<'_> {
         })
     }
 
-    /// The small picture, or half of it where that does: for what spreads over the whole frame.
+    /// Whether the picture moves and is so small that what is made of it is best made of the whole at once.
+    pub fn is_small_in_motion(&self) -> bool {
+        self.rough && self.source.region().pixels() <= SMALL_IN_MOTION
+    }
+
+    /// The small picture, or one half as large where that does: for what spreads over the whole frame.
     pub fn small_enough(&self) -> Result<Arc<Source>, CoreError> {
         if !self.rough {
             return Ok(self.small.clone());
+        }
+        if self.is_small_in_motion() {
+            return Ok(self.source.clone());
         }
         let half = |side: u32| side.div_ceil(2);
         let made = || Ok(self.small.reduced(half(self.small.width()), half(self.small.height())));

@@ -57,8 +57,13 @@ pub struct ViewRequest {
     /// In pixels of the zoom step; the whole frame when absent.
     pub region: Option<Region>,
     pub pass: Pass,
+    /// Further zoom steps, at most [`COARSEST`], by which a quick pass is smaller where it would be too slow.
+    pub coarser: u8,
     pub shown: Shown,
 }
+
+/// Most further steps of a quick pass.
+pub const COARSEST: u8 = 2;
 
 /// An encoded picture and where it lies in the frame at its own scale.
 #[derive(Debug)]
@@ -181,7 +186,7 @@ impl ViewRequest {
     /// The zoom step that is rendered. A step is the square root of two: two steps are half the size.
     fn rendered_level(&self) -> Level {
         match self.pass {
-            Pass::Quick => Level(self.level.saturating_add(2).min(Level::SMALLEST.0)),
+            Pass::Quick => Level((self.level + 2 + self.coarser.min(COARSEST)).min(Level::SMALLEST.0)),
             _ => Level(self.level),
         }
     }
@@ -190,8 +195,7 @@ impl ViewRequest {
     fn region_in(&self, whole: Region) -> Result<Region, CoreError> {
         let asked = match self.region {
             None => whole,
-            Some(region) if self.rendered_level().0 != self.level => halved(region),
-            Some(region) => region,
+            Some(region) => smaller(region, self.rendered_level().0 - self.level),
         };
         asked.intersect(&whole).ok_or(CoreError::RegionOutside {
             x: asked.x,
@@ -258,8 +262,10 @@ fn mount_of(values: &Values, framing: &Framing) -> [f64; 4] {
     [inner.x, inner.y, width - inner.right(), height - inner.bottom()].map(f64::from)
 }
 
-/// The rectangle at half the size that covers `region`.
-fn halved(region: Region) -> Region {
-    let (x, y) = (region.x / 2, region.y / 2);
-    Region::new(x, y, region.right().div_ceil(2) - x, region.bottom().div_ceil(2) - y)
+/// The rectangle, so many zoom steps smaller, that covers `region`.
+fn smaller(region: Region, steps: u8) -> Region {
+    let scale = 0.5f64.powf(f64::from(steps) / 2.0);
+    let [x, y] = [region.x, region.y].map(|v| (f64::from(v) * scale + 1e-6).floor() as u32);
+    let [right, bottom] = [region.right(), region.bottom()].map(|v| (f64::from(v) * scale - 1e-6).ceil() as u32);
+    Region::new(x, y, (right - x).max(1), (bottom - y).max(1))
 }

@@ -25,8 +25,18 @@ fn views_thumbnails_and_readings_show_the_frame() {
     for (sequence, shown) in [(1, Shown::Developed), (2, Shown::Original)] {
         let development = development.clone();
         let (view, pass) = ("w".to_string(), Pass::Settled);
-        let request =
-            ViewRequest { frame: id, view, sequence, development, overlay: None, level: 2, region: None, pass, shown };
+        let request = ViewRequest {
+            frame: id,
+            view,
+            sequence,
+            development,
+            overlay: None,
+            level: 2,
+            region: None,
+            pass,
+            shown,
+            coarser: 0,
+        };
         let picture = lab.view(&request).unwrap();
         assert_eq!((picture.frame_width, picture.frame_height), (300, 375));
         let source = opened(&picture.bytes);

@@ -30,7 +30,18 @@ fn picture(width: u32, height: u32) -> Vec<u8> {
 
 fn view(place: &Place, frame: i64, level: u8, pass: Pass, shown: Shown) -> ViewRequest {
     let development = place.lab.library.frame(frame).unwrap().summary.development;
-    ViewRequest { frame, view: "w".into(), sequence: 1, development, overlay: None, level, region: None, pass, shown }
+    ViewRequest {
+        frame,
+        view: "w".into(),
+        sequence: 1,
+        development,
+        overlay: None,
+        level,
+        region: None,
+        pass,
+        coarser: 0,
+        shown,
+    }
 }
 
 fn decoded(bytes: &[u8]) -> amber_core::Source {

@@ -35,6 +35,7 @@ fn seen(lab: &Lab, frame: i64, level: u8) -> Result<Vec<u8>, LabError> {
         level,
         region: None,
         pass: Pass::Settled,
+        coarser: 0,
         shown: Shown::Developed,
     };
     lab.view(&request).map(|view| view.bytes)

@@ -36,6 +36,7 @@ fn a_mask_is_laid_over_and_a_place_is_read() {
             level: 2,
             region: None,
             pass: Pass::Settled,
+            coarser: 0,
             shown: Shown::Developed,
         }
     };

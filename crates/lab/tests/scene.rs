@@ -103,6 +103,7 @@ fn noise_is_smoothed_before_reduction() {
             region: None,
             pass,
             shown: Shown::Developed,
+            coarser: 0,
         };
         let picture = lab.view(&request).unwrap();
         let source = amber_files::open(&picture.bytes, Limits::default()).unwrap().source;

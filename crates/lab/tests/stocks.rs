@@ -155,6 +155,7 @@ fn one_effect_is_viewed_alone() {
             region: None,
             pass,
             shown,
+            coarser: 0,
         };
         let bytes = place.lab.view(&request).unwrap().bytes;
         amber_files::open(&bytes, Limits::default()).unwrap().source.display_8_bit(amber_core::Region::whole(8, 8))

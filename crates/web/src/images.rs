@@ -28,6 +28,9 @@ pub struct Asked {
     level: u8,
     region: Option<[u32; 4]>,
     pass: String,
+    /// How many further steps smaller a quick pass is to be.
+    #[serde(default)]
+    coarser: u8,
     /// `developed`, `original`, or one effect alone: `bloom`, `halation`, `grain`.
     #[serde(default = "developed")]
     shown: String,
@@ -67,6 +70,7 @@ pub async fn view(
             level: asked.level,
             region: asked.region.map(|[x, y, width, height]| Region::new(x, y, width, height)),
             pass,
+            coarser: asked.coarser,
             shown: match asked.shown.as_str() {
                 "developed" => Shown::Developed,
                 "original" => Shown::Original,

@@ -96,6 +96,21 @@ impl<Q: Quantity> Effects<Q> {
         self.list.is_empty()
     }
 
+    /// How many have joined.
+    pub fn len(&self) -> usize {
+        self.list.len()
+    }
+
+    /// Those that act after the first few.
+    pub fn after(&self, first: usize) -> Self {
+        Self { list: self.list[first.min(self.list.len())..].to_vec() }
+    }
+
+    /// Those that look at nothing but the pixel.
+    pub fn without_reach(&self, frame: &FilmFrame) -> Self {
+        Self { list: self.list.iter().filter(|effect| effect.reach(frame) == 0).cloned().collect() }
+    }
+
     /// Names all of them, in their order.
     pub fn key(&self) -> Key {
         let keys: Vec<Key> = self.list.iter().map(|effect| effect.key()).collect();

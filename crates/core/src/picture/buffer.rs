@@ -124,6 +124,13 @@ impl<Q: Quantity> Picture<Q> {
         }
     }
 
+    /// Strips of whole rows that follow one another, put together.
+    pub fn of_strips(region: Region, strips: &[Self]) -> Self {
+        let count = strips.first().map_or(0, Self::plane_count);
+        let plane = |k: usize| strips.iter().map(|strip| strip.plane(k)).collect::<Vec<_>>().concat();
+        Self::from_planes(region, (0..count).map(plane).collect())
+    }
+
     /// Bytes of the planes.
     pub fn bytes(&self) -> usize {
         self.planes.iter().map(|p| p.len() * size_of::<f32>()).sum()

@@ -12,6 +12,7 @@ pub mod plane;
 pub mod reduce;
 pub mod region;
 pub mod source;
+pub mod spread;
 pub mod stored;
 
 pub use buffer::Picture;

@@ -83,9 +83,15 @@ impl Plane {
         for (y, out) in (region.y..region.bottom()).zip(out.chunks_mut(region.width as usize)) {
             let (top, bottom, fy) = place(y, self.height, height);
             let (a, b) = (&self.values[top * self.width..], &self.values[bottom * self.width..]);
-            mix_rows(&a[first..=last], &b[first..=last], fy, &mut line[first..=last]);
+            match fy {
+                0.0 => line[first..=last].copy_from_slice(&a[first..=last]),
+                _ => mix_rows(&a[first..=last], &b[first..=last], fy, &mut line[first..=last]),
+            }
             line[last + 1] = line[last];
-            between(&line, &columns, &shares, out);
+            // of a plane as wide as the frame every column but its last is its own
+            let own = if self.width == width { shares.partition_point(|share| *share == 0.0) } else { 0 };
+            out[..own].copy_from_slice(&line[first..first + own]);
+            between(&line, &columns[own..], &shares[own..], &mut out[own..]);
         }
         out
     }

@@ -3,12 +3,15 @@
 
 use std::sync::Arc;
 
+use rayon::prelude::*;
+
 use crate::error::CoreError;
 use crate::key::{Key, key};
 use crate::mask::PreparedUse;
+use crate::memory::Memory;
 use crate::picture::buffer::LayerExposure;
 use crate::picture::{Picture, Region, Source};
-use crate::prepare::Prepare;
+use crate::prepare::{Kept, Prepare};
 use crate::stations::film::{FilmResponse, FilmSettings};
 use crate::stations::lens::bloom::Blooming;
 use crate::stations::lens::{self, LensSettings, Light};
@@ -28,6 +31,21 @@ pub(super) struct Exposing {
     exposure_gain: f32,
     /// Sheets in the camera.
     camera: Option<InCamera>,
+    /// Of a small picture in motion, the exposure of the whole.
+    held: Option<(Arc<Source>, Arc<Picture<LayerExposure>>)>,
+}
+
+/// Rows of a held exposure that are made together.
+const STRIP: u32 = 32;
+
+impl Kept for Picture<LayerExposure> {
+    fn bytes(&self) -> usize {
+        Picture::bytes(self)
+    }
+
+    fn share(memory: &Memory) -> usize {
+        memory.lights
+    }
 }
 
 impl Exposing {
@@ -51,7 +69,23 @@ impl Exposing {
             film,
             hue_place: prepare.place(&settings.hue_place),
             exposure_gain: 2f64.powf(scene.exposure_stops) as f32,
+            held: None,
         })
+    }
+
+    /// Of a small picture in motion, the exposure of the whole is made here, once, for halation and the tiles; `lit`
+    /// names it.
+    pub fn hold(&mut self, lit: Key, prepare: &Prepare) -> Result<(), CoreError> {
+        if prepare.is_small_in_motion() {
+            let source = prepare.source;
+            let whole = prepare.kept(key(&[&"exposed", &lit]), || {
+                let strips = source.region().strips(STRIP);
+                let made: Vec<_> = strips.par_iter().map(|strip| self.over(source, *strip)).collect();
+                Ok(Picture::of_strips(source.region(), &made))
+            })?;
+            self.held = Some((source.clone(), whole));
+        }
+        Ok(())
     }
 
     /// Names the exposures; `response` names what weighs the light before the curves.
@@ -64,11 +98,15 @@ impl Exposing {
             &response,
             &self.hue_place,
             &self.camera.as_ref().map(InCamera::key),
+            &prepare.rough,
         ])
     }
 
     /// Exposure of the layers before effects of the film.
     pub fn over(&self, source: &Source, region: Region) -> Picture<LayerExposure> {
+        if let Some((_, whole)) = self.held.as_ref().filter(|(held, _)| std::ptr::eq(source, held.as_ref())) {
+            return whole.cut(region);
+        }
         let place = self.hue_place.as_ref().map(|mask| mask.over(source, region));
         let light = self.light.over(source, region);
         let mut exposure = self.film.expose_where(light, self.exposure_gain, place.as_deref());

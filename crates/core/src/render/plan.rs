@@ -66,6 +66,10 @@ pub(super) struct MosaicPlace {
     pub key: Key,
 }
 
+/// Side of a tile in pixels, and where what comes before it is made of the whole at once.
+const TILE: u32 = 256;
+const SMALL_TILE: u32 = 96;
+
 /// How far a plan has to reach.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub(super) enum Until {
@@ -96,6 +100,8 @@ pub(super) struct Plan {
     /// What lies on the print and over everything, as the display shows it.
     pub over: Effects<Display>,
     corner: [u32; 2],
+    /// Side of a tile in pixels.
+    pub tile: u32,
     /// Keys of the density before and after what is laid on it; a tile's place joins them.
     pub plain_density: Key,
     pub laid_density: Key,
@@ -111,8 +117,9 @@ impl Plan {
         let response = prepare.kept(keys.response, || Ok(FilmResponse::new(request.stock, &film, &bath)))?;
         let (scene, optics) = (SceneSettings::read(&values), LensSettings::read(&values));
         let surface = Surface::prepared(&values, film.gate, prepare);
-        let exposing = Exposing::prepared(&scene, &optics, &film, response.clone(), surface.camera, prepare)?;
+        let mut exposing = Exposing::prepared(&scene, &optics, &film, response.clone(), surface.camera, prepare)?;
         let lit = exposing.key(keys.response, &film, prepare);
+        exposing.hold(lit, prepare)?;
 
         let mut plan = Self {
             exposing,
@@ -127,6 +134,7 @@ impl Plan {
             on_print: Effects::default(),
             over: Effects::default(),
             corner: prepare.corner,
+            tile: if prepare.is_small_in_motion() { SMALL_TILE } else { TILE },
             plain_density: lit,
             laid_density: lit,
         };
@@ -194,9 +202,10 @@ impl Plan {
             GrainShown::Full => Some(Some(here.pitch_um)),
             GrainShown::Averaged => Some(None),
         };
-        let missing_key = key(&[&"missing grain", &keys.grain, &full_pitch_um, &shown_pitch_um]);
+        let missing_key = key(&[&"missing grain", &keys.grain, &full_pitch_um, &shown_pitch_um, &prepare.rough]);
         let missing = prepare.kept(missing_key, || {
-            Ok(shown_pitch_um.and_then(|shown| UnresolvedGrain::new(film, &response, full_pitch_um, shown)))
+            Ok(shown_pitch_um
+                .and_then(|shown| UnresolvedGrain::new(film, &response, full_pitch_um, shown, prepare.rough)))
         })?;
         let printed = Printed { film: &response, developed: keys.developed, missing, missing_key };
         let printing = Printing::prepared(&settings, &years, Axis::all(&tone, &years, prepare), &printed, prepare)?;

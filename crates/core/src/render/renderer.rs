@@ -21,8 +21,6 @@ use crate::picture::{Picture, Region};
 use crate::prepare::{Prepare, Shelf};
 use crate::stations::print::screen::{self, Coverage};
 
-/// Side of a tile in pixels.
-const TILE: u32 = 256;
 /// What a renderer keeps beside tiles where it is not said.
 const KEPT: usize = 640 << 20;
 
@@ -265,7 +263,7 @@ impl Renderer {
     ) -> Result<(), CoreError> {
         let region = inside(request)?;
         let plan = self.planned(request, until, watch)?;
-        let cells = region.cells(TILE, &request.scaled.source.region());
+        let cells = region.cells(plan.tile, &request.scaled.source.region());
         let done = AtomicUsize::new(0);
         self.over(&cells, |cell| {
             watch.check()?;
@@ -288,7 +286,7 @@ impl Renderer {
     ) -> Result<(), CoreError> {
         let region = inside(request)?;
         let plan = self.planned(request, Until::Print, watch)?;
-        let cells = region.cells(TILE, &request.scaled.source.region());
+        let cells = region.cells(plan.tile, &request.scaled.source.region());
         let done = AtomicUsize::new(0);
         for row in cells.chunk_by(|a, b| a.y == b.y) {
             let band = part_of(Region { x: region.x, width: region.width, ..row[0] }, region);
@@ -344,12 +342,12 @@ impl Renderer {
         region: Region,
     ) -> Result<Picture<LayerDensity>, CoreError> {
         let frame = request.scaled.source.region();
-        let one_tile = || region.cells(TILE, &frame).as_slice() == [region];
+        let one_tile = || region.cells(plan.tile, &frame).as_slice() == [region];
         if !request.keep_tiles || one_tile() {
             return Ok(Arc::unwrap_or_clone(self.density_tile(plan, request, region)?));
         }
         let mut out = Picture::new(region, plan.film().layers());
-        for cell in region.cells(TILE, &frame) {
+        for cell in region.cells(plan.tile, &frame) {
             out.paste(self.density_tile(plan, request, cell)?.as_ref());
         }
         Ok(out)
@@ -362,8 +360,8 @@ impl Renderer {
             return Ok(None);
         };
         let make = || screen::coverage(&plate.mosaic, seed, pitch_um, region);
-        let is_cell = region.x.is_multiple_of(TILE) && region.y.is_multiple_of(TILE);
-        if !keep || !is_cell || region.width > TILE || region.height > TILE {
+        let is_cell = region.x.is_multiple_of(plan.tile) && region.y.is_multiple_of(plan.tile);
+        if !keep || !is_cell || region.width > plan.tile || region.height > plan.tile {
             return Ok(Some(Arc::new(make())));
         }
         let bytes = region.pixels() * size_of::<Coverage>();

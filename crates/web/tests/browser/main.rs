@@ -157,6 +157,7 @@ async fn one_to_one_is_exact(application: &Application, browser: &Browser) {
         level: 0,
         region: None,
         pass: Pass::Settled,
+        coarser: 0,
         shown: Shown::Developed,
     };
     let whole = application.lab.view(&request).unwrap();
@@ -262,6 +263,7 @@ fn stale_renders_are_abandoned() {
         level: 0,
         region: None,
         pass: Pass::Settled,
+        coarser: 0,
         shown: Shown::Developed,
     };
     assert!(lab.view(&request(5)).is_ok());

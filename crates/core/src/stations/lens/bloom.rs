@@ -19,6 +19,7 @@ use crate::key::{Key, key};
 use crate::mask::{MaskUse, PreparedUse};
 use crate::memory::Memory;
 use crate::picture::buffer::SceneLight;
+use crate::picture::spread::spread;
 use crate::picture::{Picture, Plane, Region, Source};
 use crate::prepare::{Kept, Prepare};
 use crate::stations::scene::luminance::MID_GREY;
@@ -70,21 +71,25 @@ impl Bloom {
         Picture::from_planes(light.region, (0..3).map(glows).collect())
     }
 
-    /// The spread light of what glows of the small picture.
-    pub fn glow(&self, glowing: &Picture<SceneLight>) -> BloomGlow {
+    /// The spread light of what glows of the small picture; roughly for a picture in motion.
+    pub fn glow(&self, glowing: &Picture<SceneLight>, rough: bool) -> BloomGlow {
         let region = glowing.region;
         let (width, height) = (region.width as usize, region.height as usize);
         let diagonal = (width as f64).hypot(height as f64);
-        let planes = [0, 1, 2].map(|k| {
+        let kernel = KERNEL.map(|(share, weight)| (share * self.settings.radius * diagonal, weight));
+        let spread_light = |k: usize| {
             let source = Plane { width, height, values: glowing.plane(k).to_vec() };
+            if rough {
+                return spread(source, &kernel, 1);
+            }
             let mut sum = Plane { width, height, values: vec![0.0; width * height] };
-            for (share, weight) in KERNEL {
-                let part = source.blurred(share * self.settings.radius * diagonal);
+            for (sigma, weight) in kernel {
+                let part = source.blurred(sigma);
                 sum.values.iter_mut().zip(part.values).for_each(|(s, v)| *s += weight as f32 * v);
             }
             sum
-        });
-        BloomGlow { planes }
+        };
+        BloomGlow { planes: [0, 1, 2].map(spread_light) }
     }
 
     /// Share of each pixel's light that glows.
@@ -147,9 +152,9 @@ impl Blooming {
         prepare: &Prepare,
     ) -> Result<Option<Self>, CoreError> {
         let Some(bloom) = Bloom::new(settings) else { return Ok(None) };
-        let glow_key = key(&[&"bloom", &before.key(), settings, &prepare.rough]);
         let small = prepare.small_enough()?;
-        let glow = prepare.kept(glow_key, || Ok(bloom.glow(&glowing(&bloom, before, &small))))?;
+        let glow_key = key(&[&"bloom", &before.key(), settings, &prepare.rough, &small.width(), &small.height()]);
+        let glow = prepare.kept(glow_key, || Ok(bloom.glow(&glowing(&bloom, before, &small), prepare.rough)))?;
         Ok(Some(Self { bloom, glow, place: prepare.place(place) }))
     }
 
@@ -197,8 +202,7 @@ fn glowing(bloom: &Bloom, before: &Light, small: &Source) -> Picture<SceneLight>
         all
     };
     let strips: Vec<Picture<SceneLight>> = small.region().strips(STRIP).par_iter().map(of_strip).collect();
-    let plane = |k: usize| strips.iter().flat_map(|strip| strip.plane(k)).copied().collect();
-    Picture::from_planes(small.region(), (0..3).map(plane).collect())
+    Picture::of_strips(small.region(), &strips)
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
@@ -229,7 +233,7 @@ mod tests {
         let total = |p: &Picture<SceneLight>| p.plane(0).iter().map(|v| f64::from(*v)).sum::<f64>();
         let bloom = Bloom::new(&settings).unwrap();
         let mut light = lamp();
-        let glow = bloom.glow(&bloom.glowing(&light));
+        let glow = bloom.glow(&bloom.glowing(&light), false);
         bloom.lay(&glow, [300, 200], None, &mut light);
         assert!((total(&light) / total(&lamp()) - 1.0).abs() < 0.01, "{}", total(&light) / total(&lamp()));
         assert!(light.plane(0)[100 * 300 + 170] > 0.055, "beside the lamp");
@@ -247,7 +251,7 @@ mod tests {
         let settings = BloomSettings { strength: 1.0, threshold_stops: 5.0, radius: 1.0, kept: 0.0 };
         let bloom = Bloom::new(&settings).unwrap();
         let mut light = lamp();
-        let glow = bloom.glow(&bloom.glowing(&light));
+        let glow = bloom.glow(&bloom.glowing(&light), false);
         bloom.lay(&glow, [300, 200], None, &mut light);
         assert!(light.plane(0) == lamp().plane(0));
     }

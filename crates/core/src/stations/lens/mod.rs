@@ -39,13 +39,17 @@ use crate::prepare::Prepare;
 pub fn join(light: &mut Light, settings: &LensSettings, prepare: &Prepare) -> Result<Option<Arc<Blooming>>, CoreError> {
     let places = &settings.places;
     light.push(Flash::new(&settings.flash));
+    light.hold(prepare)?;
     let bloom = Blooming::prepared(&settings.bloom, &places.bloom, light, prepare)?.map(Arc::new);
     light.share(bloom.clone());
     let soft = SoftPlaces { lens: prepare.place(&places.softness), local: light.scene().locals().softness() };
+    light.hold(prepare)?;
     light.push(Softening::prepared(&settings.softness, soft, light, prepare)?);
+    light.hold(prepare)?;
     light.push(Fringes::new(&settings.fringes));
     light.push(Shake::new(&settings.shake, prepare.place(&places.shake)));
     light.push(Falloff::new(&settings.falloff));
     light.push(Veil::new(&settings.veil, light.scene().exposure_stops()));
+    light.hold(prepare)?;
     Ok(bloom)
 }

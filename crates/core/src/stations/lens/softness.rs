@@ -108,8 +108,13 @@ impl Softness {
         let Some(finest) = widths.first() else { return SoftPlanes { levels: Vec::new() } };
         let factor = |width: f64| 1usize << (width / LEAST_ON_PLANE).log2().floor().max(0.0) as usize;
         let base = factor(*finest);
-        let small = source.reduced(source.width().div_ceil(base as u32), source.height().div_ceil(base as u32));
-        let mut whole = light_of(&small, light);
+        let mut whole = match base {
+            1 => light_of(source, light),
+            _ => {
+                let side = |side: u32| side.div_ceil(base as u32);
+                light_of(&source.reduced(side(source.width()), side(source.height())), light)
+            }
+        };
         let mut at = base;
         let mut levels = Vec::new();
         for width in &widths {
@@ -241,11 +246,8 @@ fn light_of(source: &Source, light: &(impl Fn(&Source, Region) -> Picture<SceneL
     let (w, h) = (source.width(), source.height());
     let made: Vec<Picture<SceneLight>> =
         source.region().strips(STRIP).par_iter().map(|strip| light(source, *strip)).collect();
-    [0, 1, 2].map(|k| Plane {
-        width: w as usize,
-        height: h as usize,
-        values: made.iter().flat_map(|p| p.plane(k).iter().copied()).collect(),
-    })
+    let values = |k: usize| made.iter().map(|strip| strip.plane(k)).collect::<Vec<_>>().concat();
+    [0, 1, 2].map(|k| Plane { width: w as usize, height: h as usize, values: values(k) })
 }
 
 impl Kept for SoftPlanes {

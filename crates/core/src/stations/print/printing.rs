@@ -89,8 +89,9 @@ impl Printing {
 /// The exact tables do not depend on grain: a moving grain control only smooths them anew.
 fn tables(settings: &PrintSettings, printed: &Printed, prepare: &Prepare) -> Result<Arc<PrintStage>, CoreError> {
     let film = printed.film;
-    let exact_key = key(&[&"exact print", &printed.developed, settings]);
-    let exact = prepare.kept(exact_key, || Ok(Tables::new(&Viewing::new(film, settings)?, film)))?;
+    let exact_key = key(&[&"exact print", &printed.developed, settings, &prepare.rough]);
+    let make = if prepare.rough { Tables::roughly } else { Tables::new };
+    let exact = prepare.kept(exact_key, || Ok(make(&Viewing::new(film, settings)?, film)))?;
     prepare.kept(key(&[&"print", &exact_key, &printed.missing_key]), || {
         Ok(PrintStage::new(match printed.missing.as_ref() {
             Some(grain) => exact.smoothed(film, grain),

@@ -74,13 +74,22 @@ impl Kept for PrintStage {
 impl Tables {
     /// The tables for grain that is shown in full.
     pub fn new(viewing: &Viewing, film: &FilmResponse) -> Self {
+        Self::of_every(1, viewing, film)
+    }
+
+    /// The same from a quarter of the work, for a picture in motion.
+    pub fn roughly(viewing: &Viewing, film: &FilmResponse) -> Self {
+        Self::of_every(2, viewing, film)
+    }
+
+    fn of_every(every: usize, viewing: &Viewing, film: &FilmResponse) -> Self {
         if let Some((plate, finish)) = viewing.screen() {
             return Self::Screen(Box::new((plate.clone(), finish.clone())));
         }
         let highest = |i: usize| film.curves[i].shape.dmax + ABOVE_DMAX;
         if film.layers() == 3 {
             let ends = [highest(0), highest(1), highest(2)];
-            return Self::Colour(PrintTable::by_rows(ends, &|row| viewing.unbent_row(row)));
+            return Self::Colour(PrintTable::by_rows(ends, every, &|row| viewing.unbent_row(row)));
         }
         let to_wide = SRGB_TO_WIDE.to_f32();
         let step = highest(0) / (SINGLE_SAMPLES - 1) as f64;

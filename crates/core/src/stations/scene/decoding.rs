@@ -5,10 +5,12 @@
 //! the camera's contrast back. Model choices, stated in linear sRGB. Colours outside sRGB are split into a colour on
 //! the gamut's edge and a grey, both decoded, and the split undone, so wide-gamut colours survive.
 
+use multiversion::multiversion;
+
 use crate::colour::space::SRGB_LUMINANCE;
 use crate::numeric::runs::{Lane, each, each_pixel};
 use crate::numeric::{exp2, log2};
-use crate::picture::source::{CODES, by_code, linear_of_code};
+use crate::picture::source::{CODES, linear_of_code};
 
 /// Luminance from which the highlights are expanded.
 pub(super) const EXPANSION_FROM: f64 = 0.50;
@@ -70,7 +72,9 @@ impl Decoding {
 impl Decoding {
     /// Decoded light of a channel that is not expanded, by source code.
     pub fn powers(&self) -> Box<[f32; CODES]> {
-        by_code(|code| self.power(linear_of_code()[code as usize]))
+        let mut table = Box::new([0.0; CODES]);
+        powers_of(self, linear_of_code().as_slice(), table.as_mut_slice());
+        table
     }
 
     /// Factor of a pixel's powers by which its expansion counts: a power of a product is the product of powers.
@@ -114,6 +118,11 @@ impl Decoding {
         let gain = if y > from { bent / y } else { 1.0 };
         [r * gain, g * gain, b * gain]
     }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn powers_of(decoding: &Decoding, linear: &[f32], powers: &mut [f32]) {
+    powers.iter_mut().zip(linear).for_each(|(out, v)| *out = decoding.power(*v));
 }
 
 #[cfg(test)]

@@ -1,6 +1,7 @@
 // The picture on the canvas: zoom steps, panning, and one request in flight at a time with the newest state.
 import { NO_ANSWER } from '../page/ask.js';
 import { declared } from '../page/declared.js';
+import { Pace } from './pace.js';
 
 const SMALLEST = 12; // zoom steps are the square root of two apart; 0 is the full size
 const MARGIN = 12;
@@ -12,6 +13,8 @@ export class View {
     Object.assign(this, { canvas, frame, values, told });
     this.name = crypto.randomUUID();
     this.sequence = 0;
+    this.pace = new Pace();
+    this.newest = 0; // the sequence number of the newest picture that arrived
     this.scale = 1; // CSS pixels per full-size pixel
     this.fitted = true;
     this.centre = this.middle();
@@ -206,6 +209,7 @@ export class View {
       level,
       region: this.fitted ? null : this.region(level),
       pass: wanted.pass,
+      coarser: wanted.pass === 'quick' ? this.pace.coarser : 0,
       shown: wanted.shown,
       masks: this.masks,
       overlay: wanted.shown === 'developed' && this.frame.masks[this.overlay] ? this.overlay : null,
@@ -213,6 +217,7 @@ export class View {
     const flight = { pass: wanted.pass, abort: new AbortController(), sequence: body.sequence };
     this.flight = flight;
     this.told({ rendering: true });
+    const began = performance.now();
     try {
       const answer = await fetch(`/frames/${this.frame.id}/view`, {
         method: 'POST',
@@ -224,10 +229,19 @@ export class View {
         const region = answer.headers.get('x-region').split(',').map(Number);
         const frame = answer.headers.get('x-frame').split(',').map(Number);
         const full = answer.headers.get('x-full').split(',').map(Number);
-        const bitmap = await createImageBitmap(await answer.blob());
-        if (flight === this.flight) this.reframed(full);
-        if (flight === this.flight)
+        const bytes = await answer.blob();
+        if (wanted.pass === 'quick') this.pace.took(performance.now() - began);
+        // the next picture of a moving control is made while this one is unpacked and drawn
+        if (flight === this.flight && wanted.pass !== 'settled' && this.wanted) {
+          this.flight = null;
+          this.go();
+        }
+        const bitmap = await createImageBitmap(bytes);
+        if (body.sequence > this.newest) {
+          this.newest = body.sequence;
+          this.reframed(full);
           this.arrived({ bitmap, region, frame, level, pass: wanted.pass, shown: wanted.shown });
+        }
       } else if (answer.status !== 204) {
         this.told({ problem: await answer.text() });
       }
@@ -295,7 +309,7 @@ export class View {
       const x = this.width / 2 + p.region[0] * fx - this.centre[0] * this.scale;
       const y = this.height / 2 + p.region[1] * fy - this.centre[1] * this.scale;
       g.imageSmoothingEnabled = fx * this.ratio < 0.999 || p.level > 0;
-      g.imageSmoothingQuality = 'high';
+      g.imageSmoothingQuality = p.pass === 'settled' ? 'high' : 'low';
       g.drawImage(p.bitmap, x, y, p.region[2] * fx, p.region[3] * fy);
     }
     if (this.pictures[list].length) {

@@ -35,7 +35,8 @@ impl Kept for Option<UnresolvedGrain> {
 }
 
 impl UnresolvedGrain {
-    /// `shown_pitch_um` is the pitch at which grain is rendered, or `None` when it is left out altogether.
+    /// `shown_pitch_um` is the pitch at which grain is rendered, or `None` when it is left out altogether; roughly
+    /// for a picture in motion.
     ///
     /// Returns `None` when nothing is missing.
     pub fn new(
@@ -43,6 +44,7 @@ impl UnresolvedGrain {
         film: &FilmResponse,
         full_pitch_um: f64,
         shown_pitch_um: Option<f64>,
+        rough: bool,
     ) -> Option<Self> {
         let complete = shown_pitch_um.is_some_and(|p| p <= full_pitch_um * 1.001);
         if settings.granularity <= 0.0 || complete {
@@ -51,7 +53,8 @@ impl UnresolvedGrain {
         let layers = (0..film.layers())
             .into_par_iter()
             .map(|index| {
-                let emulsion = Emulsion::new(layer_shape(film, settings, index)).reading_as_stated();
+                let shape = layer_shape(film, settings, index);
+                let emulsion = if rough { Emulsion::roughly(shape) } else { Emulsion::new(shape) }.reading_as_stated();
                 let full = emulsion.of_single_pixels(full_pitch_um);
                 let shown = shown_pitch_um.map(|p| emulsion.of_single_pixels(p));
                 let weights = &settings.zone_weights;

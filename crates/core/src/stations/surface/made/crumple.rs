@@ -1,13 +1,16 @@
 //! A print that was crumpled and smoothed again: folds that end, each with a slope on either side, and along some of
 //! their ridges the emulsion broken to the bare paper.
 
+use multiversion::multiversion;
+
 use super::relief::shaded;
 use super::{Ask, Made, exp};
 use crate::numeric::plane_noise::PlaneNoise;
+use crate::numeric::runs::{Lane, RUN};
 use crate::numeric::smooth_share;
 use crate::stations::surface::dice::Dice;
 use crate::stations::surface::matter::Matter;
-use crate::stations::surface::placing::Window;
+use crate::stations::surface::placing::{Points, Window};
 
 /// A fold: a line from a place, bent by noise, that ends.
 pub(super) struct Fold {
@@ -51,6 +54,17 @@ impl Fold {
             && across <= reach + room + c * half[0] + a * half[1]
     }
 
+    /// Whether nothing of it within `reach` of its line lies on a run of places, which is straight.
+    fn misses(&self, points: &Points, reach: f32) -> bool {
+        let ends = [0, RUN - 1].map(|i| {
+            let (du, dv) = (points.u[i] - self.at[0], points.v[i] - self.at[1]);
+            [du * self.along[0] + dv * self.along[1], dv * self.along[0] - du * self.along[1]]
+        });
+        let beyond = |k: usize, limit: f32| ends.iter().all(|e| e[k] > limit) || ends.iter().all(|e| e[k] < -limit);
+        // a little more, for what rounding does between the ends
+        beyond(0, 1.001 * self.half_length + 1.0) || beyond(1, 1.001 * (reach + 2.5 * self.waver_um) + 1.0)
+    }
+
     fn on(&self, u: f32, v: f32, reach: f32) -> Option<OnFold> {
         let (du, dv) = (u - self.at[0], v - self.at[1]);
         let along = du * self.along[0] + dv * self.along[1];
@@ -59,7 +73,7 @@ impl Fold {
         if far > 1.0 || straight.abs() > reach + 2.5 * self.waver_um {
             return None;
         }
-        let across = straight + self.waver_um * self.bend.at(along, 0.0);
+        let across = straight + self.waver_um * self.bend.along(along);
         Some(OnFold { along, end: smooth_share((1.0 - far) / 0.35), across })
     }
 
@@ -73,18 +87,25 @@ impl Fold {
         0.8 * -self.along[1] - 0.6 * self.along[0]
     }
 
-    /// Density of its slopes at a place: the sheet rises to the ridge on one side and falls on the other.
+    /// Density of its slopes at a place: the sheet rises to the ridge on one side and falls on the other. Without a
+    /// branch, for runs of places.
+    #[inline(always)]
     fn slope(&self, u: f32, v: f32) -> f32 {
-        let Some(on) = self.on(u, v, self.wide()) else { return 0.0 };
-        let t = on.across / self.reach;
-        1.9 * self.height * on.end * self.facing() * t / (1.0 + t.abs()) * exp(-t.abs())
+        let (du, dv) = (u - self.at[0], v - self.at[1]);
+        let along = du * self.along[0] + dv * self.along[1];
+        let far = along.abs() / self.half_length;
+        let straight = dv * self.along[0] - du * self.along[1];
+        let t = (straight + self.waver_um * self.bend.along(along)) / self.reach;
+        let end = smooth_share((1.0 - far) / 0.35);
+        let slope = 1.9 * self.height * end * self.facing() * t / (1.0 + t.abs()) * exp(-t.abs());
+        if straight.abs() > self.wide() + 2.5 * self.waver_um { 0.0 } else { slope }
     }
 
     /// Density of its ridge at a place, and how much bare paper there is.
     fn ridge(&self, u: f32, v: f32, pixel_um: f32) -> Option<[f32; 2]> {
         let OnFold { along, end, across } = self.on(u, v, NARROW_UM.max(2.0 * pixel_um))?;
         let lit = exp(-(across / RIDGE_UM) * (across / RIDGE_UM));
-        let cracked = self.breaks[0].at(along, 0.0) + 0.55 * self.breaks[1].at(along, 0.0);
+        let cracked = self.breaks[0].along(along) + 0.55 * self.breaks[1].along(along);
         let share = smooth_share((cracked - 1.0 + 2.2 * self.broken) * 1.1) * end;
         let half = 70.0 * share * (0.5 + self.broken);
         let drawn = half.max(0.5 * pixel_um);
@@ -101,8 +122,8 @@ pub(super) fn folded(folds: &[Fold], window: &Window) -> [Vec<f32>; 2] {
     let wide = near(Fold::wide);
     let slopes = window.smooth(SLOPE_STEP_UM, |points, lane| {
         for fold in &wide {
-            for (i, out) in lane.iter_mut().enumerate() {
-                *out += fold.slope(points.u[i], points.v[i]);
+            if !fold.misses(points, fold.wide()) {
+                add_slopes(fold, points, lane);
             }
         }
     });
@@ -113,7 +134,7 @@ pub(super) fn folded(folds: &[Fold], window: &Window) -> [Vec<f32>; 2] {
     }
     let pixel = window.pixel_um();
     let [mut density, bare] = window.two_planes(|points, density, bare| {
-        for fold in &narrow {
+        for fold in narrow.iter().filter(|fold| !fold.misses(points, NARROW_UM.max(2.0 * pixel))) {
             for i in 0..density.len() {
                 if let Some([ridge, open]) = fold.ridge(points.u[i], points.v[i], pixel) {
                     density[i] += ridge;
@@ -124,6 +145,14 @@ pub(super) fn folded(folds: &[Fold], window: &Window) -> [Vec<f32>; 2] {
     });
     density.iter_mut().zip(slopes).for_each(|(d, slope)| *d += slope);
     [density, bare]
+}
+
+/// Adds the slopes of a fold at a run of places.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn add_slopes(fold: &Fold, points: &Points, lane: &mut Lane) {
+    for i in 0..RUN {
+        lane[i] += fold.slope(points.u[i], points.v[i]);
+    }
 }
 
 /// Places at which slopes are made, apart.
