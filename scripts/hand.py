@@ -28,6 +28,7 @@ ROOT = pathlib.Path(__file__).resolve().parent.parent
 PROGRAM = ROOT / "target" / "release" / "amber-grain"
 PORT = 8097
 MOVED = 3.0  # seconds for which a control moves
+PUSH_MOVES = 14  # push has a value every quarter of a stop
 
 # notes in the page when the canvas gets a picture
 WATCH = """
@@ -158,8 +159,8 @@ class Hand:
         self.wait(f"agSettled.length > {count}")
         return (self.script("return agSettled.at(-1)") - began) / 1000
 
-    def pictures_a_second(self, control):
-        """While the control is dragged to and fro."""
+    def pictures_a_second(self, control, moves=40):
+        """While the control is dragged to and fro in so many moves; no more than it has values, so that each is new."""
         box = self.script(
             f"const s = document.querySelector(`[data-control='{control}'] [role=slider]`);"
             "s.scrollIntoView(); const b = s.getBoundingClientRect(); return [b.x, b.y, b.width, b.height]"
@@ -174,7 +175,7 @@ class Hand:
         while time.time() < end:
             step += 1
             # to and fro over nearly all of it: every move a value that was not there just before
-            mouse("mouseMoved", 0.5 + 0.45 * (1 - abs(step % 80 - 40) / 20))
+            mouse("mouseMoved", 0.5 + 0.45 * (1 - 2 * abs(step % (2 * moves) - moves) / moves))
             time.sleep(0.008)
         pictures = self.script("return agDrawn.length") - count
         mouse("mouseReleased", 0.5)
@@ -251,12 +252,12 @@ def moving(hand, application, rate):
     opened_at(hand, 1, "1")
     rate("moving: exposure", hand.pictures_a_second("scene.exposure"), 20)
     opened_at(hand, 1, "3")
-    rate("moving: push", hand.pictures_a_second("film.push"), 15)
+    rate("moving: push", hand.pictures_a_second("film.push", PUSH_MOVES), 15)
     application.set(1, ALL_ON)
     opened_at(hand, 1, "1")
     rate("moving: exposure, everything on", hand.pictures_a_second("scene.exposure"), 20)
     opened_at(hand, 1, "3")
-    rate("moving: push, everything on", hand.pictures_a_second("film.push"), 15)
+    rate("moving: push, everything on", hand.pictures_a_second("film.push", PUSH_MOVES), 15)
 
 
 def one_to_one(hand, tell):

@@ -184,6 +184,77 @@ fn mixed(
 mod tests {
     use super::*;
 
+    /// Every mode against another implementation, the software renderer `tiny-skia` in single precision, which gives
+    /// codes: half of one for its rounding, and a little. Of the four modes that take a colour apart it leaves out the
+    /// standard's clip below black (it asks the largest channel in place of the smallest), so they are compared where
+    /// that does not act, and by hand in the test above where it does.
+    #[test]
+    fn another_implementation_blends_alike() {
+        use tiny_skia::{BlendMode, FilterQuality, Paint, Pattern, Pixmap, Rect, SpreadMode, Transform};
+        const STEPS: [u8; 6] = [0, 26, 90, 128, 201, 255];
+        let colours: Vec<[u8; 3]> = (0..216).map(|i| [STEPS[i % 6], STEPS[i / 6 % 6], STEPS[i / 36]]).collect();
+        let (width, height) = (216u32, 216u32);
+        let filled = |colour: &dyn Fn(usize) -> [u8; 3]| {
+            let mut pixmap = Pixmap::new(width, height).unwrap();
+            for (i, pixel) in pixmap.data_mut().chunks_exact_mut(4).enumerate() {
+                let [r, g, b] = colour(i);
+                pixel.copy_from_slice(&[r, g, b, 255]);
+            }
+            pixmap
+        };
+        let backdrop = |i: usize| colours[i % 216];
+        let source = |i: usize| colours[i / 216];
+        let over = filled(&source);
+        for (mode, id, _) in BLENDS {
+            let named = match mode {
+                Blend::Normal => BlendMode::SourceOver,
+                Blend::Multiply => BlendMode::Multiply,
+                Blend::Screen => BlendMode::Screen,
+                Blend::Overlay => BlendMode::Overlay,
+                Blend::Darken => BlendMode::Darken,
+                Blend::Lighten => BlendMode::Lighten,
+                Blend::ColorDodge => BlendMode::ColorDodge,
+                Blend::ColorBurn => BlendMode::ColorBurn,
+                Blend::HardLight => BlendMode::HardLight,
+                Blend::SoftLight => BlendMode::SoftLight,
+                Blend::Difference => BlendMode::Difference,
+                Blend::Exclusion => BlendMode::Exclusion,
+                Blend::Hue => BlendMode::Hue,
+                Blend::Saturation => BlendMode::Saturation,
+                Blend::Color => BlendMode::Color,
+                Blend::Luminosity => BlendMode::Luminosity,
+            };
+            let mut out = filled(&backdrop);
+            let shader =
+                Pattern::new(over.as_ref(), SpreadMode::Pad, FilterQuality::Nearest, 1.0, Transform::identity());
+            let paint = Paint { shader, blend_mode: named, anti_alias: false, force_hq_pipeline: true };
+            let whole = Rect::from_xywh(0.0, 0.0, width as f32, height as f32).unwrap();
+            out.fill_rect(whole, &paint, Transform::identity(), None);
+            let takes_apart = matches!(mode, Blend::Hue | Blend::Saturation | Blend::Color | Blend::Luminosity);
+            let (mut worst, mut compared) = ((0.0f32, 0), 0);
+            for (i, pixel) in out.data().chunks_exact(4).enumerate() {
+                let [b, s] = [backdrop(i), source(i)].map(|c| c.map(|v| f32::from(v) / 255.0));
+                let ours = mode.of(b, s);
+                if takes_apart && ours.iter().any(|v| *v < 0.5 / 255.0) {
+                    continue;
+                }
+                compared += 1;
+                let off = (0..3).map(|k| (ours[k] * 255.0 - f32::from(pixel[k])).abs()).fold(0.0, f32::max);
+                worst = if off > worst.0 { (off, i) } else { worst };
+            }
+            let (off, at) = worst;
+            println!("{id}: {off} of {compared}");
+            assert!(compared > if takes_apart { 9_000 } else { 46_000 }, "{id}: {compared}");
+            assert!(
+                off < 0.6,
+                "{id}: {off} at {:?} on {:?}: {:?}",
+                source(at),
+                backdrop(at),
+                out.pixel(at as u32 % 216, at as u32 / 216)
+            );
+        }
+    }
+
     /// Values worked out by hand from the standard's formulas.
     #[test]
     fn modes_as_the_standard_states_them() {

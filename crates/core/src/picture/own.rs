@@ -13,6 +13,9 @@ pub(crate) struct Level {
     rgba: Vec<u8>,
 }
 
+/// Cover of what has not been looked at.
+pub(crate) const NOT_YET: f32 = -1.0;
+
 /// A picture of one's own, and its halves down to a few pixels.
 #[derive(Debug, Clone)]
 pub struct OwnPicture {
@@ -44,9 +47,10 @@ impl Level {
         Self { width, height, rgba }
     }
 
-    /// Colours of a line where four pixels that cover meet and no edge is near; elsewhere nothing covers yet.
+    /// Colours and cover of a line where no edge is near; elsewhere the cover stays [`NOT_YET`].
     pub fn line_within(
         &self,
+        opaque: bool,
         place: &impl Fn(usize) -> [f64; 2],
         soft: [f64; 2],
         rgb: [&mut [f32]; 3],
@@ -55,7 +59,10 @@ impl Level {
         // less than half a pixel of the frame from an edge is not within
         let low = soft.map(|s| (0.5 * s - 0.5).max(0.0));
         let high = [self.width as f64 - 1.0 - low[0], self.height as f64 - 1.0 - low[1]];
-        line_within(&self.rgba, self.width, place, [low, high], rgb, cover);
+        match opaque {
+            true => line_within(&self.rgba, self.width, place, [low, high], rgb, cover, opaque_between),
+            false => line_within(&self.rgba, self.width, place, [low, high], rgb, cover, covering_between),
+        }
     }
 
     /// Colour and cover of a pixel.
@@ -66,6 +73,40 @@ impl Level {
     }
 }
 
+/// Two pixels beside one another.
+type Pair = [u8; 8];
+
+/// Colour and cover between four pixels that cover.
+#[inline(always)]
+fn opaque_between([upper, lower]: [&Pair; 2], [wx, wy]: [f32; 2]) -> [f32; 4] {
+    let mixed = |k: usize| {
+        let (a, b) = (f32::from(upper[k]), f32::from(upper[k + 4]));
+        let (c, d) = (f32::from(lower[k]), f32::from(lower[k + 4]));
+        let (above, below) = (a + wx * (b - a), c + wx * (d - c));
+        (above + wy * (below - above)) * (1.0 / 255.0)
+    };
+    [mixed(0), mixed(1), mixed(2), 1.0]
+}
+
+/// Colour and cover between four pixels, the colours weighed by how much each covers.
+#[inline(always)]
+pub(crate) fn covering_between([upper, lower]: [&Pair; 2], [wx, wy]: [f32; 2]) -> [f32; 4] {
+    if upper[3] | upper[7] | lower[3] | lower[7] == 0 {
+        return [0.0; 4];
+    }
+    let mut sum = [0.0f32; 4];
+    for (pair, wy) in [(upper, 1.0 - wy), (lower, wy)] {
+        for (pixel, wx) in [(0, 1.0 - wx), (4, wx)] {
+            let p = |k: usize| f32::from(pair[pixel + k]) * (1.0 / 255.0);
+            let weight = wx * wy * p(3);
+            (0..3).for_each(|k| sum[k] += weight * p(k));
+            sum[3] += weight;
+        }
+    }
+    let cover = sum[3];
+    if cover > 0.0 { [sum[0] / cover, sum[1] / cover, sum[2] / cover, cover] } else { [0.0; 4] }
+}
+
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn line_within(
     rgba: &[u8],
@@ -74,6 +115,7 @@ fn line_within(
     [low, high]: [[f64; 2]; 2],
     [red, green, blue]: [&mut [f32]; 3],
     cover: &mut [f32],
+    between: impl Fn([&Pair; 2], [f32; 2]) -> [f32; 4],
 ) {
     for (i, cover) in cover.iter_mut().enumerate() {
         let [x, y] = place(i);
@@ -82,21 +124,12 @@ fn line_within(
             continue;
         }
         let (column, line) = (x as usize, y as usize);
-        let (wx, wy) = ((x - column as f64) as f32, (y - line as f64) as f32);
+        let shares = [(x - column as f64) as f32, (y - line as f64) as f32];
+        let pair = |at: usize| rgba.get(at..)?.first_chunk::<8>();
         let upper = 4 * (line * width + column);
-        let (Some(upper), Some(lower)) =
-            (rgba.get(upper..upper + 8), rgba.get(upper + 4 * width..upper + 4 * width + 8))
-        else {
-            continue;
-        };
-        let mut mixed = [0.0f32; 4];
-        for (k, v) in mixed.iter_mut().enumerate() {
-            let (a, b) = (f32::from(upper[k]), f32::from(upper[k + 4]));
-            let (c, d) = (f32::from(lower[k]), f32::from(lower[k + 4]));
-            let (above, below) = (a + wx * (b - a), c + wx * (d - c));
-            *v = (above + wy * (below - above)) * (1.0 / 255.0);
+        if let (Some(upper), Some(lower)) = (pair(upper), pair(upper + 4 * width)) {
+            [red[i], green[i], blue[i], *cover] = between([upper, lower], shares);
         }
-        (red[i], green[i], blue[i], *cover) = (mixed[0], mixed[1], mixed[2], 1.0);
     }
 }
 

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::matter::{Colours, Matter, Neutral, Stuff};
 use super::placing::{Ground, Laid, Placing, Window};
 use crate::controls::choices;
-use crate::picture::own::{Level, OwnPicture};
+use crate::picture::own::{Level, NOT_YET, OwnPicture, covering_between};
 
 choices! {
     /// How a picture is laid.
@@ -71,12 +71,14 @@ impl OwnSheet {
                 let [u, v] = window.placing.on_sheet(f64::from(region.x) + column as f64 + 0.5, f64::from(y) + 0.5);
                 [u * per[0] + 0.5 * level.width as f64, v * per[1] + 0.5 * level.height as f64]
             };
-            if self.picture.is_opaque() {
-                level.line_within(&place, soft, [r, g, b], cover);
-            }
-            for i in (0..width).filter(|i| cover[*i] == 0.0).collect::<Vec<_>>() {
-                if let Some(sampled) = self.sampled(level, place(i), soft) {
-                    [r[i], g[i], b[i], cover[i]] = sampled;
+            cover.fill(NOT_YET);
+            level.line_within(self.picture.is_opaque(), &place, soft, [r, g, b], cover);
+            for i in 0..width {
+                if cover[i] == NOT_YET {
+                    cover[i] = 0.0;
+                    if let Some(sampled) = self.sampled(level, place(i), soft) {
+                        [r[i], g[i], b[i], cover[i]] = sampled;
+                    }
                 }
             }
         }
@@ -111,17 +113,12 @@ impl OwnSheet {
             };
             corners[k] = [of(below as i64), of(below as i64 + 1)];
         }
-        let mut sum = [0.0f32; 4];
-        for (dy, wy) in [1.0 - shares[1], shares[1]].into_iter().enumerate() {
-            for (dx, wx) in [1.0 - shares[0], shares[0]].into_iter().enumerate() {
-                let p = level.pixel(corners[0][dx], corners[1][dy]).map(|v| f32::from(v) * (1.0 / 255.0));
-                let weight = wx * wy * p[3];
-                (0..3).for_each(|k| sum[k] += weight * p[k]);
-                sum[3] += weight;
-            }
-        }
-        let cover = sum[3];
-        (cover > 0.0).then(|| [sum[0] / cover, sum[1] / cover, sum[2] / cover, cover * edge])
+        let pair = |line: usize| {
+            let [left, right] = corners[0].map(|column| level.pixel(column, line));
+            std::array::from_fn(|k| if k < 4 { left[k] } else { right[k - 4] })
+        };
+        let [red, green, blue, cover] = covering_between([&pair(corners[1][0]), &pair(corners[1][1])], shares);
+        (cover > 0.0).then_some([red, green, blue, cover * edge])
     }
 }
 
@@ -159,6 +156,33 @@ mod tests {
         let turned = laid(&picture, Fit::Once, Laid { degrees: 180.0, ..Laid::PLAIN }, [90, 60]).0;
         let mirrored = laid(&picture, Fit::Once, Laid { mirrored: [true, true], ..Laid::PLAIN }, [90, 60]).0;
         assert_eq!(turned, mirrored);
+    }
+
+    /// A picture that covers here and there is read in lines as it is read place by place.
+    #[test]
+    fn lines_are_their_places() {
+        let of = |i: u32| [(i * 7 % 251) as u8, (i * 13 % 241) as u8, (i % 233) as u8, (i / 9 % 3 * 120) as u8];
+        let picture = Arc::new(OwnPicture::new(70, 50, (0..70 * 50).flat_map(of).collect()).unwrap());
+        let size = [120, 90];
+        let turned = Laid { degrees: 17.0, scale: 0.9, ..Laid::PLAIN };
+        let placing = Placing::new(&GROUND, &turned, size);
+        for fit in [Fit::Once, Fit::Stretch, Fit::Repeat] {
+            let sheet = OwnSheet::new(picture.clone(), fit, placing.half_um);
+            let (rgb, cover) = laid(&picture, fit, turned, size);
+            let level = picture.level(0);
+            let per = [0, 1].map(|k| 1.0 / sheet.um[k]);
+            let mut seen = 0;
+            for i in 0..120 * 90 {
+                let [u, v] = placing.on_sheet((i % 120) as f64 + 0.5, (i / 120) as f64 + 0.5);
+                let at = [u * per[0] + 35.0, v * per[1] + 25.0];
+                let single = sheet.sampled(level, at, per.map(|per| per * placing.pixel_um)).unwrap_or_default();
+                let found = [rgb[0][i], rgb[1][i], rgb[2][i], cover[i]];
+                let off = single.iter().zip(found).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max);
+                assert!(off < 1e-4, "{fit:?} {i}: {single:?} {found:?}");
+                seen += usize::from(cover[i] > 0.3);
+            }
+            assert!(seen > 3_000, "{seen}");
+        }
     }
 
     #[test]
