@@ -6,6 +6,7 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 use amber_core::colour::difference::ciede2000;
 use amber_core::colour::lab;
 use amber_core::colour::transfer::decode_srgb;
+use amber_core::controls::Value;
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::{Catalogue, CoreError, Development, Region, Source, Stock};
 use support::{renderer, request, spatial, with};
@@ -72,6 +73,74 @@ fn bands_together_are_the_whole() {
         let refused = renderer(2).display_16_bit_bands(&request, Watch::NONE, &mut |_| Err(CoreError::Abandoned));
         assert_eq!(refused, Err(CoreError::Abandoned));
     }
+}
+
+/// A scene with small lamps, at half its size, so that it is small enough to be made as a whole in motion.
+fn lamps() -> Scaled {
+    let lamp = |x: u32, y: u32| x % 173 < 3 && y % 131 < 3;
+    let source = Source::from_linear_srgb(1222, 860, |x, y| {
+        let (u, v) = (x as f64 / 1221.0, y as f64 / 859.0);
+        let shade = [0.02 + 0.5 * u * v, 0.05 + 0.3 * v, 0.4 * (1.0 - u) * (1.0 - 0.5 * v)];
+        if lamp(x, y) { [1.0, 0.95, 0.8] } else { shade }
+    });
+    Scaled::full(Arc::new(source), "lamps")
+}
+
+/// A region of a picture in motion.
+fn moving(scaled: &Scaled, stock: &Stock, development: &Development, region: Region, renderer: &Renderer) -> Vec<u8> {
+    let moving = RenderRequest { region, grain: GrainShown::Averaged, ..request(scaled, stock, development) };
+    renderer.display_8_bit(&moving, Watch::NONE).unwrap()
+}
+
+/// In motion the light of a small picture is made of the whole at once; what is asked for is still a crop of it,
+/// whichever is asked for first.
+#[test]
+fn a_region_in_motion_is_a_crop() {
+    for stock in [Catalogue::first(), Catalogue::find("tern").unwrap()] {
+        let mut development = spatial(&stock);
+        // smoothing would make the lamps' pixels anew
+        for noise in ["scene.noise.luminance", "scene.noise.colour"] {
+            development.set(&stock, noise, Value::Number(0.0)).unwrap();
+        }
+        let scaled = lamps().reduced(611, 430);
+        let scaled = scaled.for_development(&development, &stock, &|| false).unwrap();
+        assert!(!scaled.source.peaks().is_empty(), "it has lamps");
+        let size = scaled.source.region();
+        let whole = moving(&scaled, &stock, &development, size, &renderer(2));
+        let part = Region::new(90, 97, 377, 211);
+        let other = renderer(1);
+        let cut = moving(&scaled, &stock, &development, part, &other);
+        for (y, row) in cut.chunks_exact(3 * part.width as usize).enumerate() {
+            let start = 3 * ((y + part.y as usize) * size.width as usize + part.x as usize);
+            assert!(row == &whole[start..start + row.len()], "{} row {y}", stock.id);
+        }
+        assert!(moving(&scaled, &stock, &development, size, &other) == whole, "from what is kept");
+    }
+}
+
+/// What is computed roughly in motion is not seen: hardly a pixel by more than a few steps of 255, on the mean less
+/// than one.
+#[test]
+fn a_picture_in_motion_is_nearly_the_settled_one() {
+    let stock = Catalogue::first();
+    let values = [
+        ("scene.detail", 0.3),
+        ("lens.softness.edges", 20.0),
+        ("lens.bloom.strength", 0.4),
+        ("lens.falloff.stops", -0.7),
+        ("film.push", 1.0),
+        ("film.grain.granularity", 0.0),
+        ("years.age", 20.0),
+    ];
+    let development = with(&stock, &values);
+    let scaled = lamps().reduced(611, 430);
+    let moved = moving(&scaled, &stock, &development, scaled.source.region(), &renderer(2));
+    let settled = renderer(2).display_8_bit(&request(&scaled, &stock, &development), Watch::NONE).unwrap();
+    let offs: Vec<u8> = moved.iter().zip(&settled).map(|(a, b)| a.abs_diff(*b)).collect();
+    let mean = offs.iter().map(|v| f64::from(*v)).sum::<f64>() / offs.len() as f64;
+    let far = offs.iter().filter(|v| **v > 4).count() as f64 / offs.len() as f64;
+    println!("mean {mean:.3}, further than 4: {far:.5}");
+    assert!(mean < 0.6 && far < 2e-3 && mean > 0.0, "{mean} {far}");
 }
 
 /// With halation, uneven development, acutance and strength; mottle and mosaic where the stock has them.

@@ -98,6 +98,21 @@ fn views_have_the_size_of_their_zoom_step() {
     assert_eq!((settled.region, settled.media_type), (Region::whole(600, 400), "image/jpeg"));
     let quick = place.lab.view(&view(&place, id, 2, Pass::Quick, Shown::Developed)).unwrap();
     assert_eq!(quick.region, Region::whole(300, 200));
+    // smaller by a step of the root of two where the pace asks, and by no more than two
+    for (coarser, size) in [(1, [212, 141]), (2, [150, 100]), (9, [150, 100])] {
+        let asked = ViewRequest { coarser, ..view(&place, id, 2, Pass::Quick, Shown::Developed) };
+        assert_eq!(place.lab.view(&asked).unwrap().region, Region::whole(size[0], size[1]), "{coarser}");
+        let region = Some(Region::new(101, 50, 300, 200));
+        let part = place.lab.view(&ViewRequest { region, ..asked }).unwrap();
+        let scale = f64::from(size[0]) / 600.0;
+        let covers = |from: u32, to: u32, low: u32, high: u32| {
+            f64::from(from) <= f64::from(low) * scale + 1e-3 && f64::from(to) >= f64::from(high) * scale - 1.0
+        };
+        let r = part.region;
+        assert!(covers(r.x, r.right(), 101, 401) && covers(r.y, r.bottom(), 50, 250), "{r:?}");
+    }
+    let still = ViewRequest { coarser: 2, ..view(&place, id, 2, Pass::Settled, Shown::Developed) };
+    assert_eq!(place.lab.view(&still).unwrap().region, settled.region);
     let part = ViewRequest {
         region: Some(Region::new(1100, 700, 500, 500)),
         ..view(&place, id, 0, Pass::Settled, Shown::Developed)

@@ -34,6 +34,8 @@ pub enum Unit {
     Cc,
     /// A length on the film.
     Micrometres,
+    /// A length on the print.
+    Millimetres,
     /// A grade of paper, 0 soft to 5 hard.
     Grade,
     /// Hundredths.
@@ -64,6 +66,7 @@ impl Unit {
             Self::Kelvin => "K",
             Self::Cc => "CC",
             Self::Micrometres => "µm",
+            Self::Millimetres => "mm",
         }
     }
 
@@ -80,6 +83,7 @@ impl Unit {
             Self::Density => " D",
             Self::Years => " years",
             Self::Micrometres => " µm",
+            Self::Millimetres => " mm",
         }
     }
 
@@ -91,6 +95,7 @@ impl Unit {
             Self::Kelvin => "kelvin",
             Self::Cc => "CC (0.01 density)",
             Self::Micrometres => "micrometres on the film",
+            Self::Millimetres => "millimetres on the print",
             Self::Grade => "paper grade",
             Self::Percent => "per cent",
             Self::Degrees => "degrees of hue",

@@ -14,6 +14,7 @@ pub mod sampled;
 pub mod smooth;
 pub mod symmetric;
 pub mod tone_curve;
+pub mod turns;
 pub mod value_noise;
 
 pub use log_exp::{exp2, log2};

@@ -6,6 +6,7 @@
 use multiversion::multiversion;
 
 use super::runs::{Lane, RUN};
+use super::turns::whole_below;
 
 /// One field of noise: its seed and the size of its lattice, in the unit of its places.
 #[derive(Debug, Clone, Copy)]
@@ -36,15 +37,6 @@ fn gaussian(h: u32) -> f32 {
 #[inline(always)]
 fn quintic(t: f32) -> f32 {
     t * t * t * (t * (t * 6.0 - 15.0) + 10.0)
-}
-
-/// The whole part below a number, without the library's call.
-#[inline(always)]
-fn whole_below(v: f32) -> i32 {
-    // SAFETY: the places of a picture are far within 31 bits; what is not a number is brought to 0 first
-    let v = v.max(-1e9).min(1e9);
-    let cut = unsafe { v.to_int_unchecked::<i32>() };
-    cut - i32::from((cut as f32) > v)
 }
 
 impl PlaneNoise {

@@ -166,9 +166,7 @@ const zones = (parts.zones = new Zones({ frame, values: () => view.values, chang
 
 const sheets = new Sheets({
   frame,
-  soft: (strength) => {
-    masks.brush['mask.brush.strength'] = strength;
-  },
+  masks,
   look: () => view.setValues({ ...frame.values }, '', false),
   step: () => store.commit(true),
   bring: (name) => stations.bring(name, 1, false),

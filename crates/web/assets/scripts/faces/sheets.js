@@ -4,10 +4,9 @@ const SEEDS = 10_000;
 const HALF = 50; // strength of the brush that takes a sheet off a face
 
 export class Sheets {
-  // `step()` keeps what was done to the values as one step; `bring(name)` opens something on the bench;
-  // `soft(strength)` sets the brush of masks
-  constructor({ frame, step, bring, look, soft }) {
-    Object.assign(this, { frame, step, bring, look, soft });
+  // `step()` keeps what was done to the values as one step; `bring(name)` opens something on the bench
+  constructor({ frame, masks, step, bring, look }) {
+    Object.assign(this, { frame, masks, step, bring, look });
     document.addEventListener('click', (e) => this.click(e));
     document.addEventListener('keydown', (e) => this.key(e));
     document.addEventListener('pointerdown', (e) => this.press(e));
@@ -66,26 +65,21 @@ export class Sheets {
   brush(key) {
     const id = `surface.sheet.${key}.mask`;
     const there = /^not (.+)$/.exec(this.values[id] ?? '')?.[1];
-    const mask = there ?? this.mask(`Off sheet ${document.querySelector('.ag-head .ag-letter')?.textContent ?? ''}`);
+    const mask =
+      there ??
+      this.masks.painted(`Off sheet ${document.querySelector('.ag-head .ag-letter')?.textContent ?? ''}`.trim());
     this.values[id] = `not ${mask}`;
     this.open(mask);
   }
 
   clear() {
-    const mask = this.values['surface.clear'] || this.mask('Keep clear');
+    const mask = this.values['surface.clear'] || this.masks.painted('Keep clear');
     this.values['surface.clear'] = mask;
     this.open(mask);
   }
 
-  mask(name) {
-    let n = 1;
-    while (this.frame.masks[n]) n += 1;
-    this.frame.masks[n] = { name: name.trim(), parts: [{ join: 'add', kind: 'brush', strokes: [] }] };
-    return String(n);
-  }
-
   open(mask) {
-    this.soft(HALF);
+    this.masks.brush['mask.brush.strength'] = HALF;
     this.step();
     this.bring(`masks:${mask}:0:0`);
   }

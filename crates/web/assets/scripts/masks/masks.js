@@ -158,6 +158,13 @@ export class Masks {
     return this.keep({ id, part: 0, local: 0 });
   }
 
+  // a new one to be painted; whoever asks says what it is for and opens it
+  painted(name) {
+    const id = this.free();
+    this.frame.masks[id] = { name, parts: [{ join: 'add', kind: 'brush', strokes: [] }] };
+    return id;
+  }
+
   add(kind) {
     const { local } = this.chosen;
     let { id } = this.chosen;

@@ -63,21 +63,8 @@ export class Picker {
       .forEach((b) => b.setAttribute('aria-pressed', b.dataset.pick === this.tool));
   }
 
-  point(e) {
-    const box = this.canvas.getBoundingClientRect();
-    return [e.clientX - box.left, e.clientY - box.top];
-  }
-
-  // where the picture lies on the canvas
-  box() {
-    const { view, frame } = this;
-    const [w, h] = [frame.width * view.scale, frame.height * view.scale];
-    return [view.width / 2 - view.centre[0] * view.scale, view.height / 2 - view.centre[1] * view.scale, w, h];
-  }
-
   place(e) {
-    const box = this.canvas.getBoundingClientRect();
-    const [x, y] = this.view.toFrame([e.clientX - box.left, e.clientY - box.top]);
+    const [x, y] = this.view.toFrame(this.view.pointOf(e));
     return [x / this.frame.width, y / this.frame.height];
   }
 
@@ -99,7 +86,7 @@ export class Picker {
       return;
     }
     if (this.tool === 'crop') {
-      held.corner = cornerAt(this.point(e), this.box());
+      held.corner = cornerAt(this.view.pointOf(e), this.view.box());
       return;
     }
     if (this.tool === 'level') return;
@@ -129,7 +116,10 @@ export class Picker {
     }
     if (this.tool === 'crop' && this.held.corner) {
       const size = Number(this.held.start['lens.crop.size'] ?? 100);
-      this.held.hand = { corner: this.held.corner, ...dragged(this.held.corner, this.point(e), this.box(), size) };
+      this.held.hand = {
+        corner: this.held.corner,
+        ...dragged(this.held.corner, this.view.pointOf(e), this.view.box(), size),
+      };
       this.tell(`${this.held.hand.size} % of the format`);
       this.view.draw();
       return;

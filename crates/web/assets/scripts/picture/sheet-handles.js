@@ -39,35 +39,24 @@ export class SheetHandles {
     return { ground, laid, ...placed(ground, sizeOf(ground, picture, values[this.id('fit')]), laid) };
   }
 
-  box() {
-    const { view, frame } = this;
-    const [w, h] = [frame.width * view.scale, frame.height * view.scale];
-    return [view.width / 2 - view.centre[0] * view.scale, view.height / 2 - view.centre[1] * view.scale, w, h];
-  }
-
-  point(e) {
-    const box = this.canvas.getBoundingClientRect();
-    return [e.clientX - box.left, e.clientY - box.top];
-  }
-
   press(e) {
     if (!this.chosen() || e.button !== 0) return;
-    const shape = this.shape(this.box(), this.values());
+    const shape = this.shape(this.view.box(), this.values());
     // where the picture can be panned, only the handles and the cross are the sheet's
-    const what = grasped(shape, shape.laid, this.point(e), REACH, this.view.fitted);
+    const what = grasped(shape, shape.laid, this.view.pointOf(e), REACH, this.view.fitted);
     if (!what) return;
     e.stopImmediatePropagation();
     e.preventDefault();
     this.canvas.focus();
     this.canvas.setPointerCapture(e.pointerId);
-    this.held = { what, shape, from: this.point(e), changed: null };
+    this.held = { what, shape, from: this.view.pointOf(e), changed: null };
   }
 
   drag(e) {
     if (!this.held) return;
     e.stopImmediatePropagation();
     const { what, shape, from } = this.held;
-    const now = moved(what, shape.ground, shape.laid, from, this.point(e), e.shiftKey);
+    const now = moved(what, shape.ground, shape.laid, from, this.view.pointOf(e), e.shiftKey);
     const changed = {};
     for (const [name, v] of Object.entries(now))
       changed[this.id(name)] = within(`surface.sheet.${name}`, v, { step: true });

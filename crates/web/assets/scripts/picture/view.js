@@ -97,6 +97,18 @@ export class View {
     else this.moved();
   }
 
+  // where a pointer is on the canvas
+  pointOf(e) {
+    const box = this.canvas.getBoundingClientRect();
+    return [e.clientX - box.left, e.clientY - box.top];
+  }
+
+  // where the picture lies on the canvas: left, top, width, height
+  box() {
+    const [w, h] = [this.frame.width * this.scale, this.frame.height * this.scale];
+    return [this.width / 2 - this.centre[0] * this.scale, this.height / 2 - this.centre[1] * this.scale, w, h];
+  }
+
   toFrame([x, y]) {
     return [this.centre[0] + (x - this.width / 2) / this.scale, this.centre[1] + (y - this.height / 2) / this.scale];
   }
@@ -313,34 +325,26 @@ export class View {
       g.drawImage(p.bitmap, x, y, p.region[2] * fx, p.region[3] * fy);
     }
     if (this.pictures[list].length) {
-      const w = this.frame.width * this.scale,
-        h = this.frame.height * this.scale;
-      const x = this.width / 2 - this.centre[0] * this.scale,
-        y = this.height / 2 - this.centre[1] * this.scale;
-      if (this.shown !== 'original') this.mount?.paint(g, x, y, w, h);
-      this.over?.(g, x, y, w, h);
+      const box = this.box();
+      if (this.shown !== 'original') this.mount?.paint(g, ...box);
+      this.over?.(g, ...box);
       this.edge(g);
     }
   }
 
   edge(g) {
     const [left, top, right, bottom] = this.frame.mount;
-    const w = (this.frame.width + left + right) * this.scale,
-      h = (this.frame.height + top + bottom) * this.scale;
-    const x = this.width / 2 - (this.centre[0] + left) * this.scale,
-      y = this.height / 2 - (this.centre[1] + top) * this.scale;
+    const [x, y, w, h] = this.box();
+    const [l, t, r, b] = [left, top, right, bottom].map((side) => side * this.scale);
     g.strokeStyle = 'rgba(0,0,0,.45)';
-    g.strokeRect(x - 0.5, y - 0.5, w + 1, h + 1);
+    g.strokeRect(x - l - 0.5, y - t - 0.5, w + l + r + 1, h + t + b + 1);
   }
 
   // ---- pointer
 
   listen() {
     const c = this.canvas;
-    const at = (e) => {
-      const b = c.getBoundingClientRect();
-      return [e.clientX - b.left, e.clientY - b.top];
-    };
+    const at = (e) => this.pointOf(e);
     const pointers = new Map();
     let pinch = null;
     c.addEventListener(

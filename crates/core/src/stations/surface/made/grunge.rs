@@ -1,11 +1,14 @@
 //! A worn, dirty plate, as a picture on dark ground: stains of several sizes, scuffs in families, spots; what is light
 //! in it lightens.
 
+use multiversion::multiversion;
+
 use super::{Ask, Made, exp};
 use crate::numeric::plane_noise::PlaneNoise;
+use crate::numeric::runs::{Lane, RUN};
 use crate::numeric::smooth_share;
 use crate::stations::surface::matter::{Colours, Matter, Neutral, Stuff};
-use crate::stations::surface::placing::Window;
+use crate::stations::surface::placing::{Points, Window};
 use crate::stations::surface::shapes::{Knot, Line, Speck, cells};
 
 /// Warm grey of the plate's dirt.
@@ -69,23 +72,28 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
     })
 }
 
+/// Stains, patches and wear at a run of places.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn hazed(grunge: &Grunge, points: &Points, lane: &mut Lane) {
+    let [large, middle, small, least] = &grunge.stains;
+    for i in 0..RUN {
+        let (u, v) = (points.u[i], points.v[i]);
+        let (a, b, c, d) = (large.at(u, v), middle.at(u, v), small.at(u, v), least.at(u, v));
+        let grit = 0.6 * grunge.fine[0].at(u, v) + 0.4 * grunge.fine[1].at(u, v);
+        // pools with a border, patches, and a veil that is thickest where hands and frames rubbed
+        let shore = a + 0.55 * b + 0.22 * c + 0.07 * d;
+        let tide = exp(-((shore - 0.62) * 9.0) * ((shore - 0.62) * 9.0)) + 0.35 * smooth_share(shore - 0.55);
+        let patch = smooth_share((0.55 * b + 0.75 * c + 0.28 * d - 0.85) * 1.3);
+        let edge = (grunge.half[0] - u.abs()).min(grunge.half[1] - v.abs()) / grunge.diagonal;
+        let rubbed = smooth_share((0.07 - edge + 0.045 * b + 0.03 * c + 0.01 * d) / 0.12);
+        let worn = (0.8 + 0.16 * d + 0.22 * grit).clamp(0.2, 1.5);
+        lane[i] = grunge.amount * worn * (0.15 * tide + 0.1 * patch + 0.26 * rubbed + 0.025);
+    }
+}
+
 impl Made for Grunge {
     fn over(&self, window: &Window) -> Matter {
-        let haze = window.smooth(0.0011 * self.diagonal, |points, lane| {
-            for (i, out) in lane.iter_mut().enumerate() {
-                let (u, v) = (points.u[i], points.v[i]);
-                let [a, b, c, d] = [0, 1, 2, 3].map(|k| self.stains[k].at(u, v));
-                let grit = 0.6 * self.fine[0].at(u, v) + 0.4 * self.fine[1].at(u, v);
-                // pools with a border, patches, and a veil that is thickest where hands and frames rubbed
-                let shore = a + 0.55 * b + 0.22 * c + 0.07 * d;
-                let tide = exp(-((shore - 0.62) * 9.0) * ((shore - 0.62) * 9.0)) + 0.35 * smooth_share(shore - 0.55);
-                let patch = smooth_share((0.55 * b + 0.75 * c + 0.28 * d - 0.85) * 1.3);
-                let edge = (self.half[0] - u.abs()).min(self.half[1] - v.abs()) / self.diagonal;
-                let rubbed = smooth_share((0.07 - edge + 0.045 * b + 0.03 * c + 0.01 * d) / 0.12);
-                let worn = (0.8 + 0.16 * d + 0.22 * grit).clamp(0.2, 1.5);
-                *out = self.amount * worn * (0.15 * tide + 0.1 * patch + 0.26 * rubbed + 0.025);
-            }
-        });
+        let haze = window.smooth(0.0011 * self.diagonal, |points, lane| hazed(self, points, lane));
         let mut marks = vec![0.0; window.region.pixels()];
         self.scuffs.iter().for_each(|scuff| scuff.draw(window, 0.0, &mut marks));
         self.spots.iter().for_each(|spot| spot.draw(window, &mut marks));

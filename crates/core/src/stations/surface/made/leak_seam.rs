@@ -1,11 +1,14 @@
 //! Light through the seam of a camera's back: it falls in at a short side of the frame, brightest where the seam gapes,
 //! with the shadow of the light trap before it.
 
+use multiversion::multiversion;
+
 use super::{Ask, Made, Sides, brightness, exp};
 use crate::numeric::plane_noise::PlaneNoise;
+use crate::numeric::runs::{Lane, RUN};
 use crate::numeric::smooth_share;
 use crate::stations::surface::matter::{Matter, Stuff};
-use crate::stations::surface::placing::Window;
+use crate::stations::surface::placing::{Points, Window};
 
 /// Unevenness of the seam.
 const ROUGH_UM: f32 = 6_000.0;
@@ -42,23 +45,32 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
     Box::new(Seam { sides, end, gaps, rough, shine: brightness(ask) })
 }
 
+/// Light of the gaps at a run of places, whose roughness `lane` holds.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn shine_through(seam: &Seam, points: &Points, lane: &mut Lane) {
+    let (mut depth, mut across) = ([0.0f32; RUN], [0.0f32; RUN]);
+    for i in 0..RUN {
+        let (along, aside) = seam.sides.turned(points.u[i], points.v[i]);
+        depth[i] = (seam.sides.long - seam.end * along).max(0.0);
+        across[i] = aside;
+    }
+    let mut sum = [0.0f32; RUN];
+    for gap in &seam.gaps {
+        for i in 0..RUN {
+            let aside = (across[i] - gap.middle) / gap.width;
+            let reach = gap.reach * (1.0 + 0.25 * lane[i]).max(0.3);
+            let trap = 1.2 * smooth_share((0.9 - depth[i] / reach) / 0.7);
+            sum[i] += gap.share * exp(-aside * aside) * (3.0 * exp(-depth[i] / reach) + trap);
+        }
+    }
+    lane.iter_mut().zip(sum).for_each(|(light, sum)| *light = seam.shine * sum);
+}
+
 impl Made for Seam {
     fn over(&self, window: &Window) -> Matter {
         let light = window.smooth(80.0, |points, lane| {
             self.rough.add(1.0, &points.u, &points.v, lane);
-            for (i, light) in lane.iter_mut().enumerate() {
-                let (along, across) = self.sides.turned(points.u[i], points.v[i]);
-                let depth = (self.sides.long - self.end * along).max(0.0);
-                let uneven = (1.0 + 0.25 * *light).max(0.3);
-                let mut sum = 0.0;
-                for gap in &self.gaps {
-                    let aside = (across - gap.middle) / gap.width;
-                    let reach = gap.reach * uneven;
-                    let trap = 1.2 * smooth_share((0.9 - depth / reach) / 0.7);
-                    sum += gap.share * exp(-aside * aside) * (3.0 * exp(-depth / reach) + trap);
-                }
-                *light = self.shine * sum;
-            }
+            shine_through(self, points, lane);
         });
         Stuff::Light(light).into()
     }

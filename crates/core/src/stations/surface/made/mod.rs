@@ -111,3 +111,6 @@ pub(crate) fn exp(x: f32) -> f32 {
 pub(crate) fn brightness(ask: &Ask) -> f32 {
     2.2 * 0.3 * libm::powf(10.0, ask.amount)
 }
+
+#[cfg(test)]
+mod tests;

@@ -1,9 +1,12 @@
 //! Papers: grain of fibres that lie every way; and laid paper, with the lines of the wires of its mould.
 
+use multiversion::multiversion;
+
 use super::relief::{seen, shaded};
 use super::{Ask, Made, exp};
 use crate::numeric::plane_noise::PlaneNoise;
 use crate::numeric::runs::{Lane, RUN};
+use crate::numeric::turns::{cosine_of_turns, whole_below};
 use crate::stations::surface::matter::Matter;
 use crate::stations::surface::placing::{Points, Window};
 
@@ -95,15 +98,24 @@ pub fn laid(ask: &Ask) -> Box<dyn Made> {
 }
 
 impl Laid {
+    #[inline(always)]
     fn at(&self, u: f32, v: f32, shown: f32) -> f32 {
         let (x, y) = (self.turn.1 * u + self.turn.0 * v, self.turn.1 * v - self.turn.0 * u);
         let wavering = self.waver.at(x, y);
-        let wire = libm::cosf(std::f32::consts::TAU * (y / (WIRE_UM * self.size) + 0.07 * wavering));
+        let wire = cosine_of_turns(y / (WIRE_UM * self.size) + 0.07 * wavering);
         let chains = x / self.chain + 0.01 * wavering;
-        let from = (chains - chains.floor() - 0.5) * self.chain / (260.0 * self.size);
+        let from = (chains - whole_below(chains) as f32 - 0.5) * self.chain / (260.0 * self.size);
         // pulp is thinner over a wire and gathers beside a chain
         let chain = exp(-from * from) - 0.4 * exp(-(from * from) / 9.0);
         shown * wire * (0.92 + 0.12 * wavering) - 1.2 * chain
+    }
+}
+
+/// Lays the lines over fibres.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn lay(laid: &Laid, points: &Points, shown: f32, lane: &mut Lane) {
+    for i in 0..RUN {
+        lane[i] = 0.42 * lane[i] + 0.95 * laid.at(points.u[i], points.v[i], shown);
     }
 }
 
@@ -113,9 +125,7 @@ impl Made for Paper {
             self.fibres.add(window, points, lane);
             if let Some(laid) = &self.laid {
                 let shown = seen(window, 0.5 * WIRE_UM * laid.size);
-                for (i, out) in lane.iter_mut().enumerate() {
-                    *out = 0.42 * *out + 0.95 * laid.at(points.u[i], points.v[i], shown);
-                }
+                lay(laid, points, shown, lane);
             }
             lane.iter_mut().for_each(|v| *v *= self.strength);
         }))

@@ -1,11 +1,15 @@
 //! Collodion poured over a plate and let off at a corner: thick and dark there, with a scalloped front, and swirls
 //! where it set while it still ran.
 
+use multiversion::multiversion;
+
 use super::{Ask, Made, exp};
 use crate::numeric::plane_noise::PlaneNoise;
+use crate::numeric::runs::{Lane, RUN};
 use crate::numeric::smooth_share;
+use crate::numeric::turns::cosine_of_turns;
 use crate::stations::surface::matter::{Colours, Matter, Neutral, Stuff};
-use crate::stations::surface::placing::Window;
+use crate::stations::surface::placing::{Points, Window};
 
 struct Pour {
     half: [f32; 2],
@@ -36,6 +40,7 @@ struct Film {
 }
 
 impl Pour {
+    #[inline(always)]
     fn film(&self, u: f32, v: f32) -> Film {
         let (du, dv) = (self.half[0] - self.corner[0] * u, self.half[1] - self.corner[1] * v);
         let from = (du * du + dv * dv).sqrt();
@@ -48,8 +53,17 @@ impl Pour {
         // bands of one thickness, drawn out the way it ran
         let along = (self.corner[0] * u + self.corner[1] * v) / self.reach;
         let level = 1.5 * along + 0.9 * self.height[0].at(u, v) + 0.3 * self.height[1].at(u, v);
-        let swirl = 0.5 + 0.5 * libm::cosf(4.4 * level + 0.5 * self.runs.at(0.25 * u, v));
+        let swirl =
+            0.5 + 0.5 * cosine_of_turns((4.4 * level + 0.5 * self.runs.at(0.25 * u, v)) / std::f32::consts::TAU);
         Film { thick, bead, swirl }
+    }
+}
+
+/// What is made of the collodion at a run of places.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn poured(pour: &Pour, points: &Points, lane: &mut Lane, of: impl Fn(Film) -> f32) {
+    for i in 0..RUN {
+        lane[i] = of(pour.film(points.u[i], points.v[i]));
     }
 }
 
@@ -57,16 +71,13 @@ impl Made for Pour {
     fn over(&self, window: &Window) -> Matter {
         let step = 0.0024 * self.reach;
         let cover = window.smooth(step, |points, lane| {
-            for (i, out) in lane.iter_mut().enumerate() {
-                let Film { thick, swirl, .. } = self.film(points.u[i], points.v[i]);
-                *out = (self.strength * (0.46 * thick + 0.055 * swirl * swirl)).clamp(0.0, 0.85);
-            }
+            let strength = self.strength;
+            poured(self, points, lane, |film| {
+                (strength * (0.46 * film.thick + 0.055 * film.swirl * film.swirl)).clamp(0.0, 0.85)
+            });
         });
         let tone = window.smooth(step, |points, lane| {
-            for (i, out) in lane.iter_mut().enumerate() {
-                let Film { bead, swirl, .. } = self.film(points.u[i], points.v[i]);
-                *out = 0.2 + 0.24 * bead + 0.1 * swirl;
-            }
+            poured(self, points, lane, |film| 0.2 + 0.24 * film.bead + 0.1 * film.swirl);
         });
         // collodion is a little brown where it is thick
         let rgb = [1.0f32, 0.94, 0.82].map(|hue| tone.iter().map(|t| (hue * t).min(1.0)).collect());

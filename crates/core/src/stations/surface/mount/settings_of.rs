@@ -1,6 +1,7 @@
 //! The controls of mounts.
 #![allow(missing_docs, reason = "a control says itself in its help, and the settings are its values")]
 
+use super::super::catalogue::PRINT_LONG_UM;
 use super::super::columns;
 use crate::controls::{Choices, Control, Kind, Own, Unit, Values, choices, range};
 use crate::stations::Station;
@@ -36,6 +37,13 @@ pub const WIDTH: Control = Control {
     own: Own::Neutral(6.0),
     help: "Breadth of its sides, in shares of the picture's long edge. The film's rebate has its own.",
     ..control("surface.mount.width", "Width")
+};
+pub const WIDTH_MM: Control = Control {
+    unit: Unit::Millimetres,
+    column: &columns::MOUNT_SIZE,
+    kind: range(0.0, 96.0, 0.5, 1),
+    help: "Breadth of its sides on a print 240 mm long, in place of the share of the long edge; 0 leaves that.",
+    ..control("surface.mount.width_mm", "Width on the print")
 };
 pub const COLOUR: Control = Control {
     kind: Kind::Colour,
@@ -75,7 +83,7 @@ pub const KEEPS: Control = Control {
     ..control("surface.mount.keeps", "Keep the size")
 };
 
-pub const CONTROLS: [Control; 7] = [KIND, WIDTH, COLOUR, GROUND, ROUND, NUMBER, KEEPS];
+pub const CONTROLS: [Control; 8] = [KIND, WIDTH, WIDTH_MM, COLOUR, GROUND, ROUND, NUMBER, KEEPS];
 
 /// A mount as it was set.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -101,7 +109,10 @@ impl MountSettings {
         };
         Self {
             kind: values.chosen(&KIND),
-            width: values.number(&WIDTH) / 100.0,
+            width: match values.number(&WIDTH_MM) {
+                0.0 => values.number(&WIDTH) / 100.0,
+                mm => 1000.0 * mm / PRINT_LONG_UM,
+            },
             colour: colour(&COLOUR),
             ground: colour(&GROUND),
             round: values.number(&ROUND) / 100.0,

@@ -39,6 +39,22 @@ fn the_rebate_is_as_wide_as_the_film() {
     assert_eq!(Stock::of(Gate::new(17.0, 13.0)), Stock::Narrow);
 }
 
+/// Sides in millimetres of a print 240 mm long: 12 mm are a twentieth; none leave what is said in per cent.
+#[test]
+fn a_border_in_millimetres_is_a_share_of_the_print() {
+    let stock = crate::Catalogue::first();
+    let read = |mm: f64| {
+        let mut development = crate::Development::new(&stock);
+        for (id, value) in [("surface.mount.width", 8.0), ("surface.mount.width_mm", mm)] {
+            development.set(&stock, id, Value::Number(value)).unwrap();
+        }
+        let settings = MountSettings { kind: MountKind::Border, ..MountSettings::read(&development.values(&stock)) };
+        Layout::new(&settings, [2400, 1600], 15.0, GATE_35).unwrap().whole
+    };
+    assert_eq!(read(12.0), [2400 + 2 * 120, 1600 + 2 * 120]);
+    assert_eq!(read(0.0), [2400 + 2 * 192, 1600 + 2 * 192]);
+}
+
 /// Perforations 4.75 mm apart and 1.981 mm long along the film, counted on the picture.
 #[test]
 fn perforations_have_their_pitch() {
