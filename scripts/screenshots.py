@@ -20,7 +20,7 @@ FOLDER = pathlib.Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 # name: frame of the demo, station, page, and what is done then
 BENCH = {
     "scene": (1, "1", 1),
-    "scene-2": (5, "1", 2),
+    "beside": (2, "1", 1),
     "lens": (9, "2", 1),
     "lens-2": (9, "2", 2),
     "film": (1, "3", 1),

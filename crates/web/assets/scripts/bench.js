@@ -3,6 +3,7 @@ import { Chart } from './bench/chart.js';
 import { Compare } from './bench/compare.js';
 import { listenToDialogs, listenToHelp } from './bench/dialogs.js';
 import { listenToKeys } from './bench/keys.js';
+import { Layout } from './bench/layout.js';
 import { Metering } from './bench/metering.js';
 import { Stations, page, station } from './bench/stations.js';
 import { Store } from './bench/store.js';
@@ -51,6 +52,7 @@ const view = new View(canvas, frame, frame.values, ({ zoom, fitted, rendering, s
 view.mount = new MountPicture(frame, view);
 
 const compare = new Compare(view);
+const layout = new Layout({ frame });
 const tell = (text) => compare.tell(text);
 const meter = (parts.meter = new Densitometer(frame, canvas, view));
 view.over = (g, ...at) => {
@@ -273,7 +275,7 @@ document.body.addEventListener('htmx:sendError', () => {
 
 // ---- keys, dialogs, what another page left to be said
 
-listenToKeys({ store, view, picker, masks, metering, meter, compare, stations, returned });
+listenToKeys({ store, view, picker, masks, metering, meter, compare, stations, layout, returned });
 listenToDialogs(store);
 listenToHelp();
 

@@ -7,6 +7,7 @@ mod keeping;
 mod lens;
 mod looking;
 mod masks;
+mod room;
 mod scene;
 mod sheets;
 mod stocks;

@@ -232,8 +232,8 @@ mod tests {
         }
     }
 
-    /// Rows that are left out are met within a step of an 8-bit picture at 19 nodes of 20 of a photograph's colours, most
-    /// within a tenth of one.
+    /// Rows that are left out are met within a step of an 8-bit picture at 19 nodes of 20 of a photograph's colours,
+    /// most within a tenth of one.
     #[test]
     fn every_other_row_gives_nearly_the_table() {
         use crate::stations::film::FilmResponse;

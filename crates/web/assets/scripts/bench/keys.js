@@ -16,7 +16,11 @@ function opened(code) {
   return id && $(`ag-stn-${id}`) ? id : undefined;
 }
 
-export function listenToKeys({ store, view, picker, masks, metering, meter, compare, stations, returned }) {
+// what takes the space bar itself
+const OWN_SPACE = 'button, a, summary, [role=slider], [role=tab], [role=option], [tabindex]:not(#ag-canvas)';
+
+export function listenToKeys(parts) {
+  const { store, view, picker, masks, metering, meter, compare, stations, layout, returned } = parts;
   const undo = (step) => {
     // a run of keys that is still to be kept is what is undone
     if (store.running !== null) store.step(step);
@@ -39,6 +43,13 @@ export function listenToKeys({ store, view, picker, masks, metering, meter, comp
     KeyP: () => ifThere('place'),
     KeyI: () => metering.open(),
     KeyW: () => stations.open('masks', true),
+    KeyB: () => layout.beside(),
+    KeyR: () => layout.readings(),
+    Space: (e) => {
+      if (e.target.closest?.(OWN_SPACE)) return;
+      e.preventDefault();
+      layout.look(true);
+    },
     KeyQ: () => masks.on && masks.showOverlay(!masks.overlay),
     BracketLeft: () => masks.bracket(-1),
     BracketRight: () => masks.bracket(1),
@@ -86,5 +97,6 @@ export function listenToKeys({ store, view, picker, masks, metering, meter, comp
   });
   document.addEventListener('keyup', (e) => {
     if (e.code === 'KeyO') compare.hold(false);
+    if (e.code === 'Space') layout.look(false);
   });
 }

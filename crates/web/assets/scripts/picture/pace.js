@@ -1,5 +1,5 @@
-// How many zoom steps smaller than half the size the pictures of a moving control are made, so that they follow the hand
-// whatever is switched on.
+// How many zoom steps smaller than half the size the pictures of a moving control are made, so that they follow the
+// hand whatever is switched on.
 
 const SLOW_MS = 42; // a picture that takes longer than this on the whole is made smaller
 const QUICK_MS = 16; // and larger again where it takes no longer than this

@@ -92,8 +92,8 @@ fn period(values: &[f32], from: usize, to: usize) -> usize {
     (from..to).max_by(|a, b| repeats(values, *a).total_cmp(&repeats(values, *b))).unwrap()
 }
 
-/// Some 200 specks on a frame of 36 x 24 mm, and the number above a diameter falls as its power of 2.2 (a model choice),
-/// a little slower as the largest are cut off and specks are oval: a mean over frames.
+/// Some 200 specks on a frame of 36 x 24 mm, and the number above a diameter falls as its power of 2.2 (a model
+/// choice), a little slower as the largest are cut off and specks are oval: a mean over frames.
 #[test]
 fn dust_has_its_number_and_its_law() {
     let frame = Frame::new(FRAME_35, 6.0);
