@@ -138,3 +138,45 @@ async fn a_wide_picture_gets_the_room_of_what_is_put_away() {
     assert_eq!(browser.value(fits).await, Value::Bool(true));
     browser.stop().await;
 }
+
+/// All keys of the bench are in one list; those that write a character can be switched off.
+#[tokio::test(flavor = "multi_thread")]
+async fn every_key_is_listed_and_letters_can_be_switched_off() {
+    let application = Application::start();
+    let roll = application.lab.library.add_roll("Keys", 0).unwrap();
+    let frame = application.lab.import(roll, "quay.jpg", &picture(900, 600)).unwrap();
+    let browser = Browser::start().await;
+    browser.driver.goto(application.url(&format!("/frames/{frame}"))).await.unwrap();
+    browser.settled().await;
+    let asked = "document.getElementById('ag-canvas').dispatchEvent(new KeyboardEvent('keydown', \
+                 { key: '?', code: 'Minus', shiftKey: true, bubbles: true, cancelable: true })) || true";
+    browser.value(asked).await;
+    browser.until("document.getElementById('ag-keys').classList.contains('show')").await;
+    let shown = "[...document.querySelectorAll('#ag-keys-list kbd')].map((k) => k.textContent)";
+    let shown = browser.value(shown).await;
+    for wanted in ["1 – 8", "B", "R", "Space", "O", "W", "Ctrl Z", "?"] {
+        assert!(shown.as_array().unwrap().iter().any(|k| k == wanted), "{wanted} of {shown}");
+    }
+    let places = browser.value("document.querySelectorAll('#ag-keys-list section').length").await;
+    assert_eq!((places, shown.as_array().unwrap().len() > 30), (json!(4), true));
+
+    // switched off they do nothing, and stay off; the pointer still opens the list
+    browser.click("#ag-keys .ag-check").await;
+    browser.click("#ag-keys footer [data-bs-dismiss]").await;
+    browser.until("!document.querySelector('.modal.show, .modal-backdrop')").await;
+    key(&browser, "keydown", "KeyB").await;
+    assert!(!is(&browser, "beside").await);
+    browser.settled().await;
+    browser.driver.refresh().await.unwrap();
+    browser.settled().await;
+    key(&browser, "keydown", "KeyB").await;
+    assert!(!is(&browser, "beside").await);
+    browser.click("#ag-keys-open").await;
+    browser.until("document.getElementById('ag-keys').classList.contains('show')").await;
+    browser.click("#ag-keys .ag-check").await;
+    browser.click("#ag-keys footer [data-bs-dismiss]").await;
+    browser.until("!document.querySelector('.modal.show, .modal-backdrop')").await;
+    key(&browser, "keydown", "KeyB").await;
+    assert!(is(&browser, "beside").await);
+    browser.stop().await;
+}

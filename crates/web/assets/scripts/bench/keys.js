@@ -1,4 +1,5 @@
-// The keys of the bench. Keys of a control, a drawing or a dialog are theirs and do not come here.
+// The keys of the bench: one list, by place, that acts and that is shown. Keys of a control, a drawing or a dialog are
+// theirs and do not come here; they are in the list to be seen.
 import { declared } from '../page/declared.js';
 import { station } from './stations.js';
 
@@ -7,6 +8,10 @@ const isTyping = (e) => e.target.closest?.('input:not([type=range]):not([type=ra
 const dialogOpen = () => document.querySelector('.modal.show') !== null;
 // arrows on the picture
 const PAN = { ArrowLeft: [1, 0], ArrowRight: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+// what takes the space bar itself
+const OWN_SPACE = 'button, a, summary, [role=slider], [role=tab], [role=option], [tabindex]:not(#ag-canvas)';
+// keys that write a character: they can be switched off, for whoever speaks to the page or touches keys by chance
+const WRITES = /^(Key[A-Z]|Digit\d|Bracket(Left|Right)|Equal|Minus|Numpad(Add|Subtract)|Space)$/;
 
 // 1 to 8 open a station, 0 what was changed
 function opened(code) {
@@ -16,61 +21,118 @@ function opened(code) {
   return id && $(`ag-stn-${id}`) ? id : undefined;
 }
 
-// what takes the space bar itself
-const OWN_SPACE = 'button, a, summary, [role=slider], [role=tab], [role=option], [tabindex]:not(#ag-canvas)';
+// `codes` act by `run`; `shown` is what stands on the keys
+function listed({ store, view, picker, masks, metering, meter, compare, stations, layout }) {
+  const ifThere = (tool) => {
+    if (document.querySelector(`[data-pick=${tool}]`)) picker.toggle(tool);
+  };
+  const zoom = (factor) => view.zoomTo(view.scale * factor, view.pointer);
+  const key = (shown, says, codes, run) => ({ shown, says, codes, run });
+  return {
+    'On the line': [
+      key('1 – 8', 'Open a station; the open one closes'),
+      key('0', 'What I changed'),
+      key('W', 'Masks', ['KeyW'], () => stations.open('masks', true)),
+      key('S', 'Stock board', ['KeyS'], () => store.leave(`/frames/${store.frame.id}/stocks`)),
+      key('L', 'Board of sheets', ['KeyL'], () => store.leave(`/frames/${store.frame.id}/sheets`)),
+      key('PageUp', 'Frame before', ['PageUp'], () => $('ag-previous')?.click()),
+      key('PageDown', 'Next frame', ['PageDown'], () => $('ag-next')?.click()),
+      key('E', 'Export', ['KeyE'], (e) => {
+        e.preventDefault();
+        $('ag-export-open').click();
+      }),
+    ],
+    'Room for the picture': [
+      key('Space', 'Hold: picture only; tapped twice it stays', ['Space'], (e) => {
+        if (e.target.closest?.(OWN_SPACE)) return;
+        e.preventDefault();
+        layout.look(true);
+      }),
+      key('B', 'Bench beside the picture or under it', ['KeyB'], () => layout.beside()),
+      key('R', 'Readings', ['KeyR'], () => layout.readings()),
+      key('F', 'Fit', ['KeyF'], () => view.fit()),
+      key('Z', '1:1', ['KeyZ'], () => view.oneToOne(view.pointer)),
+      key('+', 'Closer', ['Equal', 'NumpadAdd'], () => zoom(Math.SQRT2)),
+      key('−', 'Further away', ['Minus', 'NumpadSubtract'], () => zoom(Math.SQRT1_2)),
+      key('Arrows', 'On the picture: move it, with Shift by little'),
+      key('G', 'Surround: dark, mid, light', ['KeyG'], () => compare.surround()),
+    ],
+    'Looking and measuring': [
+      key('O', 'Hold: the original', ['KeyO'], (e) => e.repeat || compare.hold(true)),
+      key('X', 'Mark bare paper and solid black', ['KeyX'], () => meter.mark(!meter.marking)),
+      key('I', 'Meter the picture', ['KeyI'], () => metering.open()),
+      key('N', 'Pick a neutral', ['KeyN'], () => picker.toggle('neutral')),
+      key('H', 'Pick a hue', ['KeyH'], () => picker.toggle(station() === 'scene' ? 'band' : 'hue')),
+      key('C', 'Crop', ['KeyC'], () => ifThere('crop')),
+      key('A', 'Draw what is level', ['KeyA'], () => ifThere('level')),
+      key('P', 'Place a middle', ['KeyP'], () => ifThere('place')),
+      key('Q', 'Show the mask', ['KeyQ'], () => masks.on && masks.showOverlay(!masks.overlay)),
+      key('[', 'Smaller brush', ['BracketLeft'], () => masks.bracket(-1)),
+      key(']', 'Larger brush', ['BracketRight'], () => masks.bracket(1)),
+      key('Esc', 'Leave what is picked, measured or shown alone', ['Escape'], () => {
+        if (picker.on) picker.toggle(picker.tool);
+        if (metering.bench) metering.act('leave');
+        if (compare.isAlone) compare.alone(view.shown);
+      }),
+    ],
+    'On a control': [
+      key('Tab', 'Next control'),
+      key('↑ ↓ ← →', 'A step; with Shift a fine one'),
+      key('Home, End', 'Least, most'),
+      key('Enter', 'Type a value'),
+      key('Backspace', 'Back to the stock'),
+      key('Shift Backspace', 'All of the station back to the stock'),
+      key('Ctrl Z', 'Undo'),
+      key('Ctrl Shift Z', 'Redo'),
+      key('?', 'These keys'),
+    ],
+  };
+}
+
+// whether keys that write a character act
+const letters = {
+  get on() {
+    return localStorage.getItem('ag-letters') !== 'off';
+  },
+  set on(on) {
+    localStorage.setItem('ag-letters', on ? 'on' : 'off');
+  },
+};
+
+// the list as it is shown
+function filled(list) {
+  const element = (tag, text, ...inner) => {
+    const e = document.createElement(tag);
+    if (text) e.textContent = text;
+    e.append(...inner);
+    return e;
+  };
+  return Object.entries(list).map(([place, keys]) => {
+    const rows = keys.flatMap(({ shown, says }) => [element('dt', '', element('kbd', shown)), element('dd', says)]);
+    return element('section', '', element('h2', place), element('dl', '', ...rows));
+  });
+}
+
+function listenToDialog(list) {
+  $('ag-keys-list').replaceChildren(...filled(list));
+  const box = $('ag-keys-letters');
+  box.checked = letters.on;
+  box.addEventListener('change', () => {
+    letters.on = box.checked;
+  });
+}
 
 export function listenToKeys(parts) {
-  const { store, view, picker, masks, metering, meter, compare, stations, layout, returned } = parts;
+  const { store, view, compare, stations, layout, returned } = parts;
+  const list = listed(parts);
+  const acts = new Map();
+  for (const { codes, run } of Object.values(list).flat()) codes?.forEach((code) => acts.set(code, run));
   const undo = (step) => {
     // a run of keys that is still to be kept is what is undone
     if (store.running !== null) store.step(step);
     else $('ag-undo').querySelector(`[data-step=${step}]:not([disabled])`)?.click();
   };
-  const ifThere = (tool) => {
-    if (document.querySelector(`[data-pick=${tool}]`)) picker.toggle(tool);
-  };
-  const zoom = (factor) => view.zoomTo(view.scale * factor, view.pointer);
-  const acts = {
-    KeyO: (e) => e.repeat || compare.hold(true),
-    KeyF: () => view.fit(),
-    KeyS: () => store.leave(`/frames/${store.frame.id}/stocks`),
-    KeyL: () => store.leave(`/frames/${store.frame.id}/sheets`),
-    KeyX: () => meter.mark(!meter.marking),
-    KeyH: () => picker.toggle(station() === 'scene' ? 'band' : 'hue'),
-    KeyN: () => picker.toggle('neutral'),
-    KeyC: () => ifThere('crop'),
-    KeyA: () => ifThere('level'),
-    KeyP: () => ifThere('place'),
-    KeyI: () => metering.open(),
-    KeyW: () => stations.open('masks', true),
-    KeyB: () => layout.beside(),
-    KeyR: () => layout.readings(),
-    Space: (e) => {
-      if (e.target.closest?.(OWN_SPACE)) return;
-      e.preventDefault();
-      layout.look(true);
-    },
-    KeyQ: () => masks.on && masks.showOverlay(!masks.overlay),
-    BracketLeft: () => masks.bracket(-1),
-    BracketRight: () => masks.bracket(1),
-    Escape: () => {
-      if (picker.on) picker.toggle(picker.tool);
-      if (metering.bench) metering.act('leave');
-      if (compare.isAlone) compare.alone(view.shown);
-    },
-    KeyZ: () => view.oneToOne(view.pointer),
-    KeyE: (e) => {
-      e.preventDefault();
-      $('ag-export-open').click();
-    },
-    KeyG: () => compare.surround(),
-    Equal: () => zoom(Math.SQRT2),
-    NumpadAdd: () => zoom(Math.SQRT2),
-    Minus: () => zoom(Math.SQRT1_2),
-    NumpadSubtract: () => zoom(Math.SQRT1_2),
-    PageUp: () => $('ag-previous')?.click(),
-    PageDown: () => $('ag-next')?.click(),
-  };
+  listenToDialog(list);
   document.addEventListener('keydown', (e) => {
     if (isTyping(e) || dialogOpen()) return;
     if (e.shiftKey && e.code === 'Backspace') {
@@ -86,9 +148,15 @@ export function listenToKeys(parts) {
       return;
     }
     if (e.ctrlKey || e.metaKey || e.altKey) return;
-    const id = e.shiftKey ? undefined : opened(e.code);
-    if (id) stations.open(id, true);
-    else acts[e.code]?.(e);
+    if (letters.on && e.key === '?') {
+      $('ag-keys-open').click();
+      return;
+    }
+    if (letters.on || !WRITES.test(e.code)) {
+      const id = e.shiftKey ? undefined : opened(e.code);
+      if (id) stations.open(id, true);
+      else acts.get(e.code)?.(e);
+    }
     if (e.target.id === 'ag-canvas' && PAN[e.code]) {
       const step = e.shiftKey ? 10 : 60;
       view.pan(...PAN[e.code].map((way) => way * step));
