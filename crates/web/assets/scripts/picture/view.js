@@ -244,7 +244,8 @@ export class View {
         const bytes = await answer.blob();
         if (wanted.pass === 'quick') this.pace.took(performance.now() - began);
         // the next picture of a moving control is made while this one is unpacked and drawn
-        if (flight === this.flight && wanted.pass !== 'settled' && this.wanted) {
+        const goesOn = this.wanted && this.wanted.pass !== 'settled';
+        if (flight === this.flight && wanted.pass !== 'settled' && goesOn) {
           this.flight = null;
           this.go();
         }
