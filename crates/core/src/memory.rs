@@ -15,6 +15,8 @@ pub struct Memory {
     pub blooms: usize,
     /// Light of whole small pictures, for pictures in motion.
     pub lights: usize,
+    /// Exposure of whole small pictures, likewise.
+    pub exposures: usize,
     /// Halves of small pictures, for pictures in motion.
     pub halves: usize,
     /// Drawn masks.
@@ -47,7 +49,8 @@ impl Memory {
             glows: share(bytes, 120),
             softs: share(bytes, 120),
             blooms: share(bytes, 20),
-            lights: share(bytes, 20),
+            lights: share(bytes, 12),
+            exposures: share(bytes, 8),
             halves: share(bytes, 10),
             masks: share(bytes, 80),
             airs: share(bytes, 20),
@@ -69,6 +72,7 @@ impl Memory {
             softs,
             blooms,
             lights,
+            exposures,
             halves,
             masks,
             airs,
@@ -85,6 +89,7 @@ impl Memory {
             + softs
             + blooms
             + lights
+            + exposures
             + halves
             + masks
             + airs

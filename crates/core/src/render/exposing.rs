@@ -44,7 +44,7 @@ impl Kept for Picture<LayerExposure> {
     }
 
     fn share(memory: &Memory) -> usize {
-        memory.lights
+        memory.exposures
     }
 }
 
