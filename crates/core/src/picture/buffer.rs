@@ -5,6 +5,8 @@
 
 use std::marker::PhantomData;
 
+use rayon::prelude::*;
+
 use super::Region;
 
 /// What the numbers of a buffer mean.
@@ -124,8 +126,9 @@ impl<Q: Quantity> Picture<Q> {
         }
     }
 
-    /// Strips of whole rows that follow one another, put together.
-    pub fn of_strips(region: Region, strips: &[Self]) -> Self {
+    /// Made strip by strip of so many rows, on all threads, and put together.
+    pub fn by_strips(region: Region, rows: u32, make: impl Fn(Region) -> Self + Sync + Send) -> Self {
+        let strips: Vec<Self> = region.strips(rows).into_par_iter().map(make).collect();
         let count = strips.first().map_or(0, Self::plane_count);
         let plane = |k: usize| strips.iter().map(|strip| strip.plane(k)).collect::<Vec<_>>().concat();
         Self::from_planes(region, (0..count).map(plane).collect())

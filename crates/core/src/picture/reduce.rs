@@ -3,6 +3,8 @@
 //! Every render scale has its own reduced source, made once from the full one and then only cut: so a region of a
 //! small render is a crop of that render. The fixed scales are half a stop of area apart (1, 1/sqrt 2, 1/2, ...).
 
+use std::borrow::Cow;
+
 use rayon::prelude::*;
 
 use super::Source;
@@ -64,6 +66,14 @@ fn coverage(small: u32, full: u32) -> Vec<(usize, Vec<f32>)> {
 }
 
 impl Source {
+    /// Smaller by a whole factor; by 1 it is itself.
+    pub fn reduced_by(&self, factor: u32) -> Cow<'_, Source> {
+        match factor {
+            1 => Cow::Borrowed(self),
+            _ => Cow::Owned(self.reduced(self.width().div_ceil(factor), self.height().div_ceil(factor))),
+        }
+    }
+
     /// A smaller copy, each pixel the mean light of the area that it covers (as a coarser sensor would see it).
     ///
     /// Rows are independent, so the threads that share them do not change the bits. Never enlarges.

@@ -3,8 +3,6 @@
 
 use std::sync::Arc;
 
-use rayon::prelude::*;
-
 use crate::error::CoreError;
 use crate::key::{Key, key};
 use crate::mask::PreparedUse;
@@ -78,11 +76,8 @@ impl Exposing {
     pub fn hold(&mut self, lit: Key, prepare: &Prepare) -> Result<(), CoreError> {
         if prepare.is_small_in_motion() {
             let source = prepare.source;
-            let whole = prepare.kept(key(&[&"exposed", &lit]), || {
-                let strips = source.region().strips(STRIP);
-                let made: Vec<_> = strips.par_iter().map(|strip| self.over(source, *strip)).collect();
-                Ok(Picture::of_strips(source.region(), &made))
-            })?;
+            let make = || Ok(Picture::by_strips(source.region(), STRIP, |strip| self.over(source, strip)));
+            let whole = prepare.kept(key(&[&"exposed", &lit]), make)?;
             self.held = Some((source.clone(), whole));
         }
         Ok(())

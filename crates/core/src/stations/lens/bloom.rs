@@ -7,7 +7,6 @@
 //! choices.
 
 use multiversion::multiversion;
-use rayon::prelude::*;
 
 use std::sync::Arc;
 
@@ -187,10 +186,10 @@ fn glowing(bloom: &Bloom, before: &Light, small: &Source) -> Picture<SceneLight>
     let glowing = |source: &Source, strip: Region| bloom.glowing(&before.over(source, strip));
     // small lamps are weighed for themselves: each pixel that holds one is its bright part and the rest
     let parts = (!small.peaks().is_empty()).then(|| [small.of_peaks(true), small.of_peaks(false)]);
-    let of_strip = |strip: &Region| {
-        let mut all = glowing(small, *strip);
+    let of_strip = |strip: Region| {
+        let mut all = glowing(small, strip);
         let Some(parts) = &parts else { return all };
-        for cell in small.around_peaks(*strip) {
+        for cell in small.around_peaks(strip) {
             let [bright, rest] = parts.each_ref().map(|part| glowing(part, cell));
             for (at, p) in small.peaks_in(cell) {
                 let here = strip.index_of(cell, at);
@@ -201,8 +200,7 @@ fn glowing(bloom: &Bloom, before: &Light, small: &Source) -> Picture<SceneLight>
         }
         all
     };
-    let strips: Vec<Picture<SceneLight>> = small.region().strips(STRIP).par_iter().map(of_strip).collect();
-    Picture::of_strips(small.region(), &strips)
+    Picture::by_strips(small.region(), STRIP, of_strip)
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]

@@ -2,8 +2,6 @@
 
 use std::sync::Arc;
 
-use rayon::prelude::*;
-
 use crate::effect::{Effect, Effects, FilmFrame};
 use crate::error::CoreError;
 use crate::key::{Key, key};
@@ -100,11 +98,8 @@ impl Light {
         }
         let source = prepare.source;
         let whole_key = key(&[&"held", &self.key(), &prepare.size(), &self.width_um]);
-        let whole = prepare.kept(whole_key, || {
-            let strips = source.region().strips(STRIP);
-            let made: Vec<Picture<SceneLight>> = strips.par_iter().map(|strip| self.over(source, *strip)).collect();
-            Ok(Picture::of_strips(source.region(), &made))
-        })?;
+        let make = || Ok(Picture::by_strips(source.region(), STRIP, |strip| self.over(source, strip)));
+        let whole = prepare.kept(whole_key, make)?;
         self.held = Some(Held { source: source.clone(), whole, joined: self.effects.len() });
         Ok(())
     }

@@ -8,7 +8,6 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use multiversion::multiversion;
-use rayon::prelude::*;
 
 use super::light::Light;
 use super::place::Middle;
@@ -108,13 +107,7 @@ impl Softness {
         let Some(finest) = widths.first() else { return SoftPlanes { levels: Vec::new() } };
         let factor = |width: f64| 1usize << (width / LEAST_ON_PLANE).log2().floor().max(0.0) as usize;
         let base = factor(*finest);
-        let mut whole = match base {
-            1 => light_of(source, light),
-            _ => {
-                let side = |side: u32| side.div_ceil(base as u32);
-                light_of(&source.reduced(side(source.width()), side(source.height())), light)
-            }
-        };
+        let mut whole = light_of(&source.reduced_by(base as u32), light);
         let mut at = base;
         let mut levels = Vec::new();
         for width in &widths {
@@ -243,11 +236,9 @@ fn between(out: &mut [f32], variance: &[f32], [below, level]: [&[f32]; 2], [from
 }
 
 fn light_of(source: &Source, light: &(impl Fn(&Source, Region) -> Picture<SceneLight> + Sync)) -> [Plane; 3] {
-    let (w, h) = (source.width(), source.height());
-    let made: Vec<Picture<SceneLight>> =
-        source.region().strips(STRIP).par_iter().map(|strip| light(source, *strip)).collect();
-    let values = |k: usize| made.iter().map(|strip| strip.plane(k)).collect::<Vec<_>>().concat();
-    [0, 1, 2].map(|k| Plane { width: w as usize, height: h as usize, values: values(k) })
+    let (width, height) = (source.width() as usize, source.height() as usize);
+    let whole = Picture::by_strips(source.region(), STRIP, |strip| light(source, strip));
+    [0, 1, 2].map(|k| Plane { width, height, values: whole.plane(k).to_vec() })
 }
 
 impl Kept for SoftPlanes {

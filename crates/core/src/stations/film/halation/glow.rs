@@ -3,7 +3,6 @@
 //! The kernel's parts are blurred on planes on which they are a few pixels wide, each plane made once for the whole
 //! frame and anchored at its corner; a tile only reads it. So a region is a crop of the whole.
 
-use std::borrow::Cow;
 use std::collections::HashMap;
 
 use rayon::prelude::*;
@@ -36,10 +35,7 @@ impl Glow {
         let (width, height) = (source.width(), source.height());
         let kernel = halation.kernel.map(|(um, weight)| (um / pitch_um, weight));
         let base = factor_for(kernel[0].0);
-        let small = match base {
-            1 => Cow::Borrowed(source),
-            _ => Cow::Owned(source.reduced(width.div_ceil(base), height.div_ceil(base))),
-        };
+        let small = source.reduced_by(base);
         let (w, h) = (small.width() as usize, small.height() as usize);
         let layers: Vec<usize> = halation.layers().collect();
         // strips of rows, so that the exposure of the whole frame is never held three times over
