@@ -127,6 +127,9 @@ pub struct Develop {
     /// Set a control: station.group.value=V. May be given several times.
     #[arg(long = "set", value_name = "CONTROL=V", allow_hyphen_values = true)]
     pub set: Vec<String>,
+    /// Switch a station or a group off: tone, film.halation. May be given several times.
+    #[arg(long, value_name = "LAMP")]
+    pub off: Vec<String>,
     /// A picture that the development lays on this one, found by its content. May be given several times. (The kind of
     /// a sheet may be set to a file's path as well.)
     #[arg(long = "sheet", value_name = "FILE")]

@@ -170,6 +170,9 @@ fn development_of(arguments: &Develop, pictures: &mut Pictures) -> Result<(Devel
         let value = pictures.value_of(control, value)?;
         development.set(&stock, control.id, value).map_err(sentence)?;
     }
+    for lamp in &arguments.off {
+        development.switch(lamp.trim(), false).map_err(sentence)?;
+    }
     development.check().map_err(sentence)?;
     pictures.all_there(&development.values(&stock))?;
     if let Some(seed) = arguments.seed {

@@ -10,6 +10,7 @@ use amber_library::LibraryError;
 pub fn of(error: &(dyn Error + 'static)) -> String {
     match core_of(error) {
         Some(CoreError::UnknownStock { .. }) => format!("{error}; `amber-grain stocks` lists those there are"),
+        Some(CoreError::UnknownLamp { .. }) => format!("{error}; `amber-grain schema` lists what can be"),
         Some(CoreError::UnknownControl { .. }) => format!("{error}; `amber-grain controls` lists those there are"),
         _ => error.to_string(),
     }

@@ -5,12 +5,12 @@
 
 use crate::stations;
 use crate::text::json;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::controls::{self, Control, Kind, Value, Values};
+use crate::controls::{self, Control, Kind, Value, Values, lamp};
 use crate::error::CoreError;
 use crate::mask::{MOST_MASKS, Mask};
 use crate::stations::Station;
@@ -49,6 +49,9 @@ pub struct Development {
     /// Tuned values by control id.
     #[serde(default)]
     pub values: BTreeMap<String, Value>,
+    /// What is switched off, by the ids of its lamps: stations, groups, items of lists. Their values stay.
+    #[serde(default, skip_serializing_if = "BTreeSet::is_empty")]
+    pub off: BTreeSet<String>,
     /// The frame's masks by id.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub masks: BTreeMap<String, Mask>,
@@ -67,6 +70,7 @@ impl Development {
             stock: StockRef { id: stock.id.clone(), hash: stock.content_hash() },
             seed: first_seed(),
             values: BTreeMap::new(),
+            off: BTreeSet::new(),
             masks: BTreeMap::new(),
         }
     }
@@ -106,6 +110,9 @@ impl Development {
             }
             mask.check()?;
         }
+        if let Some(id) = self.off.iter().find(|id| !lamp::is_lamp(id)) {
+            return Err(CoreError::UnknownLamp { id: id.clone() });
+        }
         for (id, value) in &self.values {
             let control = stations::find(id)?;
             control.check(value)?;
@@ -117,13 +124,17 @@ impl Development {
         Ok(())
     }
 
-    /// The same with other values and masks, each checked.
+    /// The same with other values, and other masks and lamps that are off where there are some; each checked.
     pub fn with(
         mut self,
         values: BTreeMap<String, Value>,
         masks: Option<BTreeMap<String, Mask>>,
+        off: Option<BTreeSet<String>>,
     ) -> Result<Self, CoreError> {
         self.values = values;
+        if let Some(off) = off {
+            self.off = off;
+        }
         if let Some(masks) = masks {
             self.masks = masks;
         }
@@ -131,9 +142,12 @@ impl Development {
         Ok(self)
     }
 
-    /// Drops values that equal the stock's own.
+    /// Drops values that equal the stock's own, and lamps of items that are gone.
     pub fn keep_sparse(&mut self, stock: &Stock) {
         self.values.retain(|id, v| stations::find(id).is_ok_and(|c| c.own_value(stock) != *v));
+        let (values, stated) = (&self.values, &stock.own);
+        let is_there = |item: &str| values.keys().chain(stated.keys()).any(|id| lamp::is_at(item, id));
+        self.off.retain(|id| lamp::is_of_all(id) || is_there(id));
     }
 
     /// Adds a mask under the first free number; returns its id.
@@ -148,9 +162,23 @@ impl Development {
         String::from_utf8_lossy(&json(self)).into_owned()
     }
 
-    /// The values in force.
+    /// The values in force: what is off is at rest.
     pub fn values<'a>(&'a self, stock: &'a Stock) -> Values<'a> {
+        self.written(stock).without(&self.off)
+    }
+
+    /// The values as they are written, whatever is off.
+    pub fn written<'a>(&'a self, stock: &'a Stock) -> Values<'a> {
         Values::new(stock, &self.values, &self.masks)
+    }
+
+    /// Switches a lamp on or off.
+    pub fn switch(&mut self, lamp: &str, on: bool) -> Result<(), CoreError> {
+        match on {
+            true => drop(self.off.remove(lamp)),
+            false => drop(self.off.insert(lamp.into())),
+        }
+        self.check()
     }
 
     /// Sets a checked value; a value that equals the stock's own is not kept.
@@ -178,6 +206,7 @@ impl Development {
         let stays = |id: &str| stations::find(id).is_ok_and(Control::stays_with_the_picture);
         let replaced = self.values.keys().filter(|id| !stays(id)).cloned().collect();
         self.values.retain(|id, _| stays(id));
+        self.off.retain(|lamp| lamp::stays_with_the_picture(lamp));
         self.keep_sparse(stock);
         self.stock = StockRef { id: stock.id.clone(), hash: stock.content_hash() };
         self.engine = ENGINE.into();
@@ -188,6 +217,7 @@ impl Development {
     /// the control says so. Returns the ids of values that met a limit and of those that do not act on the new stock.
     pub fn carry_to_stock(&mut self, old: &Stock, stock: &Stock) -> Vec<String> {
         let tuned = self.values.clone();
+        let off = self.off.clone();
         let mut clipped = Vec::new();
         for id in self.change_stock(stock) {
             let (Ok(control), Some(value)) = (stations::find(&id), tuned.get(&id)) else { continue };
@@ -211,6 +241,7 @@ impl Development {
                 self.values.insert(id, carried);
             }
         }
+        self.off = off;
         clipped
     }
 

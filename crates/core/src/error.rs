@@ -24,6 +24,8 @@ pub enum CoreError {
     StockFile { why: String },
     #[error("there is no control called '{}'", shortened(id))]
     UnknownControl { id: String },
+    #[error("nothing called '{}' can be switched off", shortened(id))]
+    UnknownLamp { id: String },
     #[error("{label} takes {wanted}; '{}' is not one", shortened(given))]
     NotAValue { label: &'static str, wanted: String, given: String },
     #[error("{label} goes from {low} to {high}{unit}; {given} lies outside")]

@@ -66,6 +66,10 @@ impl Stock {
                 stock.own.insert(control.clone(), value.clone());
             }
         }
+        // what is off is off in the stock too: it has no lamps
+        let in_force = development.values(self);
+        let off = stations::all().filter(|c| !c.picture_specific && in_force.is_off(c));
+        stock.own.extend(off.map(|c| (c.id.to_owned(), c.at_rest(self))));
         stock.check()?;
         stock.check_own()?;
         Ok(stock)

@@ -2,7 +2,7 @@
 
 use serde_json::{Map, Value as Json, json};
 
-use crate::controls::{Control, Kind, MOST_POINTS};
+use crate::controls::{Control, Kind, MOST_POINTS, Station};
 use crate::development::Development;
 use crate::stations;
 
@@ -16,7 +16,17 @@ pub fn development_schema() -> Json {
     values["properties"] = Json::Object(stations::all().map(|c| (c.id.to_owned(), of_control(c))).collect());
     values["patternProperties"] = Json::Object(of_lists());
     values["additionalProperties"] = json!(false);
+    schema["properties"]["off"]["items"] = of_lamps();
     schema
+}
+
+/// What can be switched off.
+fn of_lamps() -> Json {
+    let stations = Station::ALL.into_iter().map(Station::id);
+    let ids: Vec<&str> = stations.chain(stations::lamps().map(|lamp| lamp.id)).collect();
+    let items = stations::LISTS.into_iter().map(|list| format!("^{}\\.{KEY}$", list.path.replace('.', "\\.")));
+    let items = items.map(|pattern| json!({ "type": "string", "pattern": pattern }));
+    json!({ "anyOf": std::iter::once(json!({ "enum": ids })).chain(items).collect::<Vec<_>>() })
 }
 
 fn of_lists() -> Map<String, Json> {
@@ -65,6 +75,8 @@ mod tests {
         let values = &schema["properties"]["values"];
         assert_eq!(values["properties"].as_object().map(Map::len), Some(stations::all().count()));
         assert_eq!(values["properties"]["film.push"]["maximum"], json!(2.0));
+        let lamps = schema["properties"]["off"]["items"].to_string();
+        assert!(lamps.contains("\"film.halation\"") && lamps.contains("\"years\"") && lamps.contains("tone"));
         let members: usize = stations::LISTS.iter().map(|list| list.members.len()).sum();
         assert_eq!(values["patternProperties"].as_object().map(Map::len), Some(members));
         assert!(values["patternProperties"]["^scene\\.local\\.[1-9][0-9]?\\.exposure$"]["description"].is_string());

@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use amber_core::controls::Value;
+use amber_core::controls::{Value, lamp};
 use amber_core::mask::Mask;
 use amber_core::{CoreError, Development, Stock, stations};
 use amber_library::{Change, Frame, Step};
@@ -18,6 +18,8 @@ pub struct Tuned {
     pub values: BTreeMap<String, Value>,
     /// The masks that were changed, by id; none for those that were deleted.
     pub masks: BTreeMap<String, Option<Mask>>,
+    /// The lamps that are off; as they were where there is none.
+    pub off: Option<BTreeSet<String>>,
 }
 
 /// A frame after a step, and what there is to say of it.
@@ -39,7 +41,7 @@ impl Lab {
                 None => drop(masks.remove(&id)),
             }
         }
-        let mut development = before.summary.development.clone().with(tuned.values, Some(masks))?;
+        let mut development = before.summary.development.clone().with(tuned.values, Some(masks), tuned.off)?;
         development.keep_sparse(&stock);
         if development == before.summary.development && tuned.revision == before.summary.revision {
             // nothing to keep: no step, and what could be done again stays
@@ -99,19 +101,26 @@ impl Lab {
 
 /// A step of the history in words: "Push, pull +1.00 EV".
 fn what_changed(before: &Development, after: &Development, stock: &Stock) -> String {
-    let (old, new) = (before.values(stock), after.values(stock));
+    let (old, new) = (before.written(stock), after.written(stock));
     let ids: BTreeSet<&str> = before.values.keys().chain(after.values.keys()).map(String::as_str).collect();
     let changed: Vec<_> = stations::in_order(&ids).filter(|c| old.value(c) != new.value(c)).collect();
     let masks: Vec<_> = after.masks.iter().filter(|(id, mask)| before.masks.get(*id) != Some(mask)).collect();
     let gone = before.masks.iter().find(|(id, _)| !after.masks.contains_key(*id));
     match changed.as_slice() {
         _ if gone.is_some() => format!("Mask {} deleted", gone.map_or("", |(_, mask)| &mask.name)),
+        [] if before.off != after.off => switched(before, after),
         [] if masks.len() == 1 => format!("Mask {}", masks[0].1.name),
         [] if !masks.is_empty() => "Masks".into(),
         [] => "No change".into(),
         [one] => format!("{} {}", one.full_label(), one.written(&new.value(one))),
         several => several.iter().map(|c| c.full_label()).collect::<Vec<_>>().join(", "),
     }
+}
+
+/// What was switched: "Film off", "Grain on, Halation on".
+fn switched(before: &Development, after: &Development) -> String {
+    let words = |id: &String| format!("{} {}", lamp::label(id), if after.off.contains(id) { "off" } else { "on" });
+    before.off.symmetric_difference(&after.off).map(words).collect::<Vec<_>>().join(", ")
 }
 
 /// What a new stock kept and what it replaced.

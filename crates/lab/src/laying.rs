@@ -24,7 +24,7 @@ fn set(development: &mut Development, stock: &Stock, key: u32, member: &'static 
 
 /// Lays a sheet over the others; gives its key, or nothing where there are too many.
 fn lay(development: &mut Development, stock: &Stock, kind: &str, seed: u32) -> Option<u32> {
-    let values = development.values(stock);
+    let values = development.written(stock);
     let taken = values.keys(&SHEETS);
     let key = (1..=MOST_SHEETS).find(|key| !taken.contains(key))?;
     let order = |key: u32| values.number(SHEETS.member(key, &ORDER));
@@ -50,7 +50,7 @@ impl Lab {
             lay(&mut development, &stock, kind, seed).ok_or(LabError::TooManySheets(MOST_SHEETS))?;
             format!("{name} laid")
         } else {
-            let values = development.values(&stock);
+            let values = development.written(&stock);
             let of_kind = |key: &u32| values.value(SHEETS.member(*key, &KIND)).choice() == Some(kind);
             let keys: Vec<u32> = values.keys(&SHEETS).into_iter().filter(of_kind).collect();
             development.values.retain(|id, _| SHEETS.key_of(id).is_none_or(|key| !keys.contains(&key)));

@@ -8,7 +8,7 @@ use amber_core::mask::Mask;
 use amber_core::render::Alone;
 use amber_lab::{FrameSize, Pass, Shown, ThumbnailSize, ViewRequest, stock_version};
 use serde::Deserialize;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use crate::error::WebError;
 use crate::{Shared, blocking};
@@ -23,6 +23,8 @@ pub struct Asked {
     values: BTreeMap<String, Value>,
     /// The masks in force while one of them is drawn; the frame's own otherwise.
     masks: Option<BTreeMap<String, Mask>>,
+    /// The lamps that are off; the frame's own where there is none.
+    off: Option<BTreeSet<String>>,
     /// A mask that is laid over the picture.
     overlay: Option<String>,
     level: u8,
@@ -54,7 +56,7 @@ pub async fn view(
     }
     let picture = blocking(&shared, move |lab| {
         let frame = lab.library.frame(id)?;
-        let development = frame.summary.development.clone().with(asked.values, asked.masks)?;
+        let development = frame.summary.development.clone().with(asked.values, asked.masks, asked.off)?;
         let pass = match asked.pass.as_str() {
             "quick" => Pass::Quick,
             "grain" => Pass::QuickGrain,
@@ -101,6 +103,7 @@ pub async fn view(
 #[serde(deny_unknown_fields)]
 pub struct MountAsked {
     values: BTreeMap<String, Value>,
+    off: Option<BTreeSet<String>>,
     /// Pixels that the picture in it is wide.
     width: u32,
 }
@@ -115,7 +118,7 @@ pub async fn mount_alone(
     let (id, asked) = (id.into_inner(), asked.into_inner());
     let png = blocking(&shared, move |lab| {
         let frame = lab.library.frame(id)?;
-        let development = frame.summary.development.clone().with(asked.values, None)?;
+        let development = frame.summary.development.clone().with(asked.values, None, asked.off)?;
         Ok(lab.mount_alone(&frame, &development, asked.width.max(1))?)
     })
     .await?;

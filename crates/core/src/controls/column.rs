@@ -1,5 +1,6 @@
 //! Columns of the bench: declared beside the controls that stand in them, so that whatever shows controls only reads.
 
+use super::Lamp;
 use crate::stock::Stock;
 
 /// What a column is drawn as.
@@ -143,6 +144,8 @@ pub struct Column {
     pub face: Face,
     /// What it offers, in order.
     pub tools: &'static [Tool],
+    /// What of it can be switched off.
+    pub lamps: &'static [Lamp],
     /// Whether it is there on this stock; one made of controls is where one of them applies.
     pub applies: fn(&Stock) -> bool,
 }
@@ -150,7 +153,7 @@ pub struct Column {
 impl Column {
     /// One of the first page, made of controls.
     pub const fn new(id: &'static str, label: &'static str) -> Self {
-        Self { id, label, page: 1, wide: false, face: Face::Controls, tools: &[], applies: |_| true }
+        Self { id, label, page: 1, wide: false, face: Face::Controls, tools: &[], lamps: &[], applies: |_| true }
     }
 
     /// The same on the second page.

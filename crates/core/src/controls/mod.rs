@@ -5,6 +5,7 @@
 
 pub mod choice;
 pub mod column;
+pub mod lamp;
 pub mod list;
 pub mod of_masks;
 pub mod station;
@@ -17,6 +18,8 @@ pub use crate::value::Value;
 pub use choice::Choices;
 pub(crate) use choice::choices;
 pub use column::{Column, Face, Tool};
+pub(crate) use lamp::lamp;
+pub use lamp::{Lamp, Rest};
 pub use list::{List, MOST};
 pub use station::Station;
 pub use values::Values;
@@ -208,6 +211,8 @@ pub struct Control {
     pub picture_specific: bool,
     /// A tuning is carried to another stock as a ratio, not as a difference.
     pub ratio: bool,
+    /// What it reads as while it is off.
+    pub rest: Rest,
     /// Whether it acts on this stock.
     pub applies: fn(&Stock) -> bool,
     /// What it does, in a sentence or two.
@@ -229,6 +234,7 @@ impl Control {
             own: Own::Neutral(0.0),
             picture_specific: false,
             ratio: false,
+            rest: Rest::Own,
             applies: |_| true,
             help: "",
         }
@@ -285,9 +291,20 @@ impl Control {
 
     /// The own value for a stock.
     pub fn own_value(&self, stock: &Stock) -> Value {
-        if let Some(stated) = stock.own.get(self.id) {
-            return stated.clone();
+        stock.own.get(self.id).cloned().unwrap_or_else(|| self.declared_own(stock))
+    }
+
+    /// What it reads as while it is off: it does nothing, or as little as the process allows.
+    pub fn at_rest(&self, stock: &Stock) -> Value {
+        match self.rest {
+            Rest::Number(v) => Value::Number(v),
+            Rest::Choice(id) => Value::Choice(id.into()),
+            Rest::Own | Rest::Stays => self.declared_own(stock),
         }
+    }
+
+    /// The own value of the stock's data, without what a kept stock states beside them.
+    fn declared_own(&self, stock: &Stock) -> Value {
         match self.own {
             Own::Switch(on) => Value::Switch(on),
             Own::Line => Value::Curve(vec![[0.0, 0.0], [100.0, 100.0]]),

@@ -62,6 +62,22 @@ impl Station {
         }
     }
 
+    /// What the picture is while the station is off, in a sentence.
+    pub fn without(self) -> &'static str {
+        match self {
+            Self::Scene => "The light is as the camera recorded it.",
+            Self::Lens => "The lens is perfect; format and crop stay.",
+            Self::Film => {
+                "The film's curve is as straight as it can be; it has no grain, no halation, no effect between layers."
+            }
+            Self::Bath => "The film is developed evenly and for its own time, in its own chemistry.",
+            Self::Print => "What can be scanned is seen as a flat scan; the rest is as the stock prints it.",
+            Self::Tone => "The print has its own colour: no bath, no tint, no wash.",
+            Self::Years => "The print is new.",
+            Self::Surface => "Nothing lies on the picture, and it has no mount.",
+        }
+    }
+
     /// The station with an id.
     pub fn from_id(id: &str) -> Option<Self> {
         Self::ALL.into_iter().find(|s| s.id() == id)

@@ -1,8 +1,9 @@
-//! The values in force: what was tuned, over the stock's own.
+//! The values in force: what was tuned, over the stock's own, and what is switched off at rest.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
-use super::{Choices, Control, List, Value, mask_asked};
+use super::lamp::puts_out;
+use super::{Choices, Control, List, Rest, Value, mask_asked};
 use crate::mask::{Mask, MaskUse};
 use crate::stock::Stock;
 
@@ -12,17 +13,28 @@ pub struct Values<'a> {
     stock: &'a Stock,
     tuned: Option<&'a BTreeMap<String, Value>>,
     masks: Option<&'a BTreeMap<String, Mask>>,
+    off: Option<&'a BTreeSet<String>>,
 }
 
 impl<'a> Values<'a> {
     /// The stock as it is.
     pub fn own(stock: &'a Stock) -> Self {
-        Self { stock, tuned: None, masks: None }
+        Self { stock, tuned: None, masks: None, off: None }
     }
 
     /// A stock's values with tuned ones and masks over them.
     pub fn new(stock: &'a Stock, tuned: &'a BTreeMap<String, Value>, masks: &'a BTreeMap<String, Mask>) -> Self {
-        Self { stock, tuned: Some(tuned), masks: Some(masks) }
+        Self { stock, tuned: Some(tuned), masks: Some(masks), off: None }
+    }
+
+    /// The same with lamps that are off.
+    pub fn without(self, off: &'a BTreeSet<String>) -> Self {
+        Self { off: Some(off).filter(|off| !off.is_empty()), ..self }
+    }
+
+    /// Whether a lamp puts a control out: its station's, or its group's.
+    pub fn is_off(&self, control: &Control) -> bool {
+        self.off.is_some_and(|off| off.iter().any(|lamp| puts_out(lamp, control)))
     }
 
     /// The mask that a control of that kind asks for; `None` for the whole picture.
@@ -40,6 +52,8 @@ impl<'a> Values<'a> {
     pub fn keys(&self, list: &List) -> Vec<u32> {
         let ids = self.tuned.into_iter().flat_map(|tuned| tuned.keys()).chain(self.stock.own.keys());
         let mut keys: Vec<u32> = ids.filter_map(|id| list.key_of(id)).collect();
+        // an item that is off is not there
+        keys.retain(|key| list.members.first().is_none_or(|member| !self.is_off(list.member(*key, member))));
         keys.sort_unstable();
         keys.dedup();
         keys
@@ -50,23 +64,31 @@ impl<'a> Values<'a> {
         self.stock
     }
 
-    /// The tuned value, where there is one.
+    /// The tuned value, where there is one and it is not off.
     pub fn tuned(&self, control: &Control) -> Option<&'a Value> {
-        self.tuned?.get(control.id)
+        self.tuned?.get(control.id).filter(|_| !self.is_off(control))
     }
 
-    /// The value that was tuned or that a kept stock states beside its data; `None` where the stock's data speak.
+    /// The value that was tuned or that a kept stock states beside its data; `None` where the stock's data speak, or
+    /// where it is off.
     pub fn stated(&self, control: &Control) -> Option<&'a Value> {
-        self.tuned(control).or_else(|| self.stock.own.get(control.id))
+        let beside = || self.stock.own.get(control.id).filter(|_| !self.is_off(control));
+        self.tuned(control).or_else(beside)
     }
 
-    /// The number that was stated.
+    /// The number that was stated, or at which it rests.
     pub fn stated_number(&self, control: &Control) -> Option<f64> {
-        self.stated(control)?.as_number()
+        match control.rest {
+            Rest::Number(rest) if self.is_off(control) => Some(rest),
+            _ => self.stated(control)?.as_number(),
+        }
     }
 
     /// The value in force.
     pub fn value(&self, control: &Control) -> Value {
+        if self.is_off(control) {
+            return control.at_rest(self.stock);
+        }
         self.tuned(control).cloned().unwrap_or_else(|| control.own_value(self.stock))
     }
 

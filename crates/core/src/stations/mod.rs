@@ -11,4 +11,4 @@ pub mod tone;
 pub mod years;
 
 pub use crate::controls::Station;
-pub use registry::{LISTS, all, columns, find, in_order};
+pub use registry::{LISTS, all, columns, find, in_order, lamp, lamps};

@@ -3,6 +3,7 @@ import { Chart } from './bench/chart.js';
 import { Compare } from './bench/compare.js';
 import { listenToDialogs, listenToHelp } from './bench/dialogs.js';
 import { listenToKeys } from './bench/keys.js';
+import { Lamps } from './bench/lamps.js';
 import { Layout } from './bench/layout.js';
 import { Metering } from './bench/metering.js';
 import { Stations, page, station } from './bench/stations.js';
@@ -36,7 +37,7 @@ const view = new View(canvas, frame, frame.values, ({ zoom, fitted, rendering, s
     parts.meter?.load(view.values);
     parts.zones?.load();
     parts.tone?.load();
-    loadSpreads(frame.id, view.values);
+    loadSpreads(frame, view.values);
   }
   if (zoom !== undefined) {
     const percent = zoom * 100;
@@ -123,6 +124,8 @@ const stations = new Stations({
     view.draw();
   },
 });
+
+const lamps = new Lamps({ frame, store, look: () => view.setValues({ ...frame.values }, '', false) });
 
 const picker = (parts.picker = new Picker(frame, canvas, view, {
   values: () => frame.values,
@@ -213,7 +216,10 @@ document.addEventListener('click', (e) => {
   if (at('[data-meter]')) metering.open();
   if (at('#ag-marks')) meter.mark(!meter.marking);
   if (at('[data-return]')) returned([at('[data-return]').dataset.return]);
-  if (at('[data-return-all]')) returned(Object.keys(frame.values));
+  if (at('[data-return-all]')) {
+    lamps.allOn();
+    returned(Object.keys(frame.values));
+  }
   if (at('button[data-step]')) store.step(at('button[data-step]').dataset.step);
 });
 
@@ -239,6 +245,7 @@ function kept(state) {
 function restore() {
   paintAll();
   paintCurves();
+  lamps.mark();
   stations.restore();
   compare.mark();
   picker.mark();
@@ -247,7 +254,7 @@ function restore() {
   zones.paint();
   view.draw();
   if (zones.box && !zones.box.dataset.loaded) zones.load();
-  loadSpreads(frame.id, view.values);
+  loadSpreads(frame, view.values);
 }
 
 // the state comes first in an answer; after a swap the same control keeps the focus
@@ -275,7 +282,7 @@ document.body.addEventListener('htmx:sendError', () => {
 
 // ---- keys, dialogs, what another page left to be said
 
-listenToKeys({ store, view, picker, masks, metering, meter, compare, stations, layout, returned });
+listenToKeys({ store, view, lamps, picker, masks, metering, meter, compare, stations, layout, returned });
 listenToDialogs(store);
 listenToHelp();
 

@@ -23,6 +23,8 @@ pub struct ControlView {
     pub help: &'static str,
     pub unit: &'static str,
     pub tuned: bool,
+    /// Its lamp or its station's is off.
+    pub off: bool,
     pub two_sided: bool,
     pub ramp: &'static str,
     /// As written in the value field.
@@ -75,6 +77,7 @@ impl ControlView {
             help: control.help,
             unit: control.unit.symbol(),
             tuned: value != own,
+            off: false,
             two_sided: control.two_sided,
             ramp: match control.id {
                 "scene.temperature" => "ag-ramp-temperature",

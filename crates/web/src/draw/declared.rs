@@ -5,7 +5,7 @@ use amber_core::controls::{Choices, Control, Kind, of_masks as masks};
 use amber_core::stations::surface::settings::SHEETS;
 use amber_core::stations::tone::ramp::MEETING;
 use amber_core::stations::tone::recipes::{FIRST, RECIPES};
-use amber_core::{Stock, stations};
+use amber_core::{Station, Stock, stations};
 use serde_json::{Map, Value as Json, json};
 
 /// JSON that may stand inside a script element: only this could end it.
@@ -35,7 +35,9 @@ pub fn declared() -> Json {
         "tones": tones,
         "firstBath": recipe(&[FIRST])[0],
         "seenInGrain": stations::all().filter(|c| c.shows_in_grain()).map(|c| c.id).collect::<Vec<_>>(),
-        "stations": amber_core::Station::ALL.iter().map(|s| s.id()).collect::<Vec<_>>(),
+        "without": Station::ALL.iter().map(|s| (s.id().into(), json!(s.without()))).collect::<Map<_, _>>(),
+        "lamps": stations::lamps().map(|l| (l.id.into(), json!(l.label))).collect::<Map<_, _>>(),
+        "stations": Station::ALL.iter().map(|s| s.id()).collect::<Vec<_>>(),
     })
 }
 

@@ -11,6 +11,7 @@ pub struct PlateView {
     name: String,
     kind: &'static str,
     tuned: usize,
+    off: usize,
     swapped: bool,
 }
 
@@ -21,6 +22,7 @@ impl PlateView {
             name: frame.stock.name(),
             kind: frame.stock.kind.words(),
             tuned: frame.summary.development.values.len(),
+            off: frame.summary.development.off.len(),
             swapped,
         }
     }

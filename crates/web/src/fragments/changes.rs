@@ -1,6 +1,6 @@
 //! All that was changed, each value under its station.
 
-use amber_core::controls::Control;
+use amber_core::controls::{Control, lamp};
 use amber_core::stations;
 use amber_core::{Development, Station};
 use amber_library::Frame;
@@ -34,6 +34,8 @@ pub struct ChangesView {
     pub(super) stations: Vec<ChangedAt>,
     pub(super) tuned: usize,
     pub(super) keepable: usize,
+    /// What is switched off, in words; empty for nothing.
+    off: String,
     stock: String,
     swapped: bool,
 }
@@ -41,16 +43,19 @@ pub struct ChangesView {
 impl ChangesView {
     pub fn new(frame: &Frame, swapped: bool) -> Self {
         let development = &frame.summary.development;
-        let values = development.values(&frame.stock);
+        let values = development.written(&frame.stock);
+        let in_force = development.values(&frame.stock);
+        let view = |c| ControlView { off: in_force.is_off(c), ..ControlView::alone(c, &values) };
         let stations = Station::ALL
             .into_iter()
             .map(|station| ChangedAt {
                 number: station.number(),
                 name: station.name(),
-                controls: tuned_at(development, station).into_iter().map(|c| ControlView::alone(c, &values)).collect(),
+                controls: tuned_at(development, station).into_iter().map(view).collect(),
             })
             .collect();
         let (tuned, keepable) = (development.values.len(), kept_in_a_stock(frame));
-        Self { stations, tuned, keepable, stock: frame.stock.name(), swapped }
+        let off = development.off.iter().map(|id| lamp::label(id)).collect::<Vec<_>>().join(", ");
+        Self { stations, tuned, keepable, off, stock: frame.stock.name(), swapped }
     }
 }

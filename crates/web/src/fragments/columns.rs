@@ -1,11 +1,11 @@
 //! The controls of a station in columns, pages and tabs.
 
-use amber_core::Station;
 use amber_core::controls::column::Does;
-use amber_core::controls::{Column, Control, Face, Tool};
+use amber_core::controls::{Column, Control, Face, Lamp, Tool};
 use amber_core::stations;
 use amber_core::stations::surface::settings::{SHEETS, SheetSettings};
 use amber_core::stations::tone::{self, settings::BATHS as BATH_LIST};
+use amber_core::{Station, Stock};
 use amber_library::Frame;
 
 use super::sheets::acts;
@@ -26,7 +26,19 @@ pub struct Group {
     /// Which face it is drawn with: `controls`, `zones`, `baths` or `ramp`.
     pub face: &'static str,
     tools: &'static [Tool],
+    pub lamps: Vec<LampView>,
+    /// All of it is off.
+    pub off: bool,
     pub tabs: Vec<Tab>,
+}
+
+/// The lamp of a group.
+pub struct LampView {
+    pub id: &'static str,
+    pub label: &'static str,
+    pub on: bool,
+    /// Its label stands beside it, where a column has several.
+    pub named: bool,
 }
 
 /// A tool of a column, as its button says it to the page's script.
@@ -63,7 +75,7 @@ impl ToolView {
 }
 
 impl Group {
-    fn new(column: &'static Column) -> Self {
+    fn new(column: &'static Column, frame: &Frame, station: Station) -> Self {
         let face = match column.face {
             Face::Controls => "controls",
             Face::Zones => "zones",
@@ -72,7 +84,25 @@ impl Group {
             Face::Sheets => "sheets",
             Face::Sheet => "sheet",
         };
-        Self { id: column.id, name: column.label, wide: column.wide, face, tools: column.tools, tabs: Vec::new() }
+        let off = &frame.summary.development.off;
+        let single = column.lamps.len() == 1;
+        let view = |lamp: &Lamp| LampView {
+            id: lamp.id,
+            label: lamp.label,
+            on: !off.contains(lamp.id),
+            named: if single { !column.label.starts_with(lamp.label) } else { column.label != lamp.label },
+        };
+        let lamps: Vec<LampView> = column.lamps.iter().filter(|lamp| acts_on(lamp, &frame.stock)).map(view).collect();
+        Self {
+            id: column.id,
+            name: column.label,
+            wide: column.wide,
+            face,
+            tools: column.tools,
+            off: off.contains(station.id()) || (single && lamps.iter().any(|lamp| !lamp.on)),
+            lamps,
+            tabs: Vec::new(),
+        }
     }
 
     fn tools(&self, foot: bool) -> impl Iterator<Item = ToolView> {
@@ -100,9 +130,18 @@ impl Group {
     }
 }
 
+/// Whether a lamp has something to switch on a stock.
+fn acts_on(lamp: &Lamp, stock: &Stock) -> bool {
+    let is_list = stations::LISTS.iter().any(|list| lamp.holds(list.path));
+    is_list || stations::all().any(|c| lamp.holds(c.id) && (c.applies)(stock))
+}
+
 /// The columns of one of a station's pages on a stock, and how many pages it has.
 pub fn columns(frame: &Frame, station: Station, page: usize, sheet: Option<u32>) -> (Vec<Group>, usize) {
-    let values = frame.summary.development.values(&frame.stock);
+    let values = frame.summary.development.written(&frame.stock);
+    let in_force = frame.summary.development.values(&frame.stock);
+    let view =
+        |control: &'static Control| ControlView { off: in_force.is_off(control), ..ControlView::new(control, &values) };
     let mut groups: Vec<Group> = Vec::new();
     let mut pages = 1;
     for column in stations::columns(station).iter().filter(|column| (column.applies)(&frame.stock)) {
@@ -116,16 +155,15 @@ pub fn columns(frame: &Frame, station: Station, page: usize, sheet: Option<u32>)
         }
         pages = pages.max(column.page);
         if column.page == page {
-            let mut group = Group::new(column);
+            let mut group = Group::new(column, frame, station);
             if let Some(key) = sheet.filter(|_| column.face == Face::Sheet) {
                 let settings = SheetSettings::read(&values, key);
                 let members = SHEETS.members.iter().filter(|m| m.column.id == column.id && acts(m, &settings));
                 members.for_each(|member| {
-                    let view = ControlView::new(SHEETS.member(key, member), &values);
-                    group.push(ControlView { tab: member.tab, ..view });
+                    group.push(ControlView { tab: member.tab, ..view(SHEETS.member(key, member)) });
                 });
             }
-            controls.for_each(|control| group.push(ControlView::new(control, &values)));
+            controls.for_each(|control| group.push(view(control)));
             groups.push(group);
         }
     }
@@ -141,7 +179,7 @@ pub struct BathView {
 
 /// The baths in their sequence.
 pub fn baths(frame: &Frame) -> Vec<BathView> {
-    let values = frame.summary.development.values(&frame.stock);
+    let values = frame.summary.development.written(&frame.stock);
     let view = |key: u32, member: &'static Control| ControlView::new(BATH_LIST.member(key, member), &values);
     tone::settings::bath_keys(&values)
         .into_iter()

@@ -1,6 +1,6 @@
 //! Changing a frame's development: one step each, refused when another window was faster.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use actix_web::{HttpResponse, post, web};
@@ -55,7 +55,8 @@ impl Answer {
             parts += &drawn(on_bench.render(lab, frame, true));
         }
         let state = json!({
-            "revision": f.revision, "values": f.development.values, "stock": f.development.stock.id,
+            "revision": f.revision, "values": f.development.values, "off": f.development.off,
+            "stock": f.development.stock.id,
             "anew": anew, "message": message, "own": if anew { declared::own(&frame.stock) } else { json!(null) },
         });
         let state = inside_script(&state);
@@ -79,6 +80,9 @@ pub struct Commit {
     /// The masks that were changed, by id, as JSON; null for those that were deleted.
     #[serde(default)]
     masks: String,
+    /// The lamps that are off, as JSON; as they were where it is empty.
+    #[serde(default)]
+    off: String,
     /// The bench is to be drawn anew, because its values were not changed by its own controls.
     #[serde(default)]
     anew: bool,
@@ -97,8 +101,14 @@ pub async fn commit(
         "" => BTreeMap::new(),
         text => serde_json::from_str(text).map_err(|e| WebError::Unusable(format!("the masks cannot be read: {e}")))?,
     };
+    let off: Option<BTreeSet<String>> = match form.off.as_str() {
+        "" => None,
+        text => {
+            Some(serde_json::from_str(text).map_err(|e| WebError::Unusable(format!("the lamps are not JSON: {e}")))?)
+        }
+    };
     blocking(&shared, move |lab| {
-        let frame = lab.tune(id, Tuned { revision: form.revision, values, masks })?;
+        let frame = lab.tune(id, Tuned { revision: form.revision, values, masks, off })?;
         Ok(Answer::new(lab, &frame, &OnBench::named(&form.station, form.page), form.anew, ""))
     })
     .await

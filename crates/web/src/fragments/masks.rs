@@ -218,7 +218,7 @@ impl PartView {
 
 /// Keys of the local adjustments through a mask, and the chosen one of them.
 fn locals_of(frame: &Frame, mask: &str, asked: usize) -> (Vec<u32>, usize) {
-    let values = frame.summary.development.values(&frame.stock);
+    let values = frame.summary.development.written(&frame.stock);
     let through = |key: &u32| {
         let place = values.value(LOCALS.member(*key, &local::WHERE));
         place.choice().and_then(mask_asked).is_some_and(|(id, _)| id == mask)
@@ -229,7 +229,7 @@ fn locals_of(frame: &Frame, mask: &str, asked: usize) -> (Vec<u32>, usize) {
 }
 
 fn pages_of(frame: &Frame, key: u32) -> Vec<LocalPage> {
-    let values = frame.summary.development.values(&frame.stock);
+    let values = frame.summary.development.written(&frame.stock);
     let page = |name: &'static str, members: [&'static Control; 4]| {
         let controls: Vec<_> = members.into_iter().map(|m| ControlView::new(LOCALS.member(key, m), &values)).collect();
         LocalPage { name, tuned: controls.iter().any(|c| c.tuned), controls }
@@ -242,7 +242,7 @@ fn pages_of(frame: &Frame, key: u32) -> Vec<LocalPage> {
 
 /// The original's places, row by row, at a table of places of the frame.
 fn places(frame: &Frame) -> String {
-    let settings = LensSettings::framing(&frame.summary.development.values(&frame.stock));
+    let settings = LensSettings::framing(&frame.summary.development.written(&frame.stock));
     if settings.is_none() {
         return String::new();
     }

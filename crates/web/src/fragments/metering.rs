@@ -1,7 +1,7 @@
 //! Metering: the proposal on the bench, before and after.
 
 use amber_core::stations;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use actix_web::{HttpResponse, post, web};
 use amber_core::controls::Value;
@@ -72,6 +72,7 @@ impl MeteringView {
 #[derive(Deserialize)]
 pub struct Asked {
     values: BTreeMap<String, Value>,
+    off: Option<BTreeSet<String>>,
 }
 
 /// What metering proposes for the values in force; nothing is stored.
@@ -84,7 +85,7 @@ pub async fn propose(
     let (id, asked) = (id.into_inner(), asked.into_inner());
     let html = blocking(&shared, move |lab| {
         let frame = lab.library.frame(id)?;
-        let development = frame.summary.development.with(asked.values, None)?;
+        let development = frame.summary.development.with(asked.values, None, asked.off)?;
         let metering = lab.metering(id, &development)?;
         Ok(MeteringView::new(&metering, &development.values, &frame.stock)?.render()?)
     })

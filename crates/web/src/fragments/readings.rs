@@ -1,6 +1,6 @@
 //! Readings while a control moves: the film chart, the densitometer's plane, the hues at a place.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use actix_web::{HttpResponse, post, web};
@@ -22,6 +22,7 @@ use crate::{Shared, blocking};
 pub struct InForce {
     values: BTreeMap<String, Value>,
     masks: Option<BTreeMap<String, Mask>>,
+    off: Option<BTreeSet<String>>,
     /// A place as shares of width and height.
     #[serde(default)]
     place: [f64; 2],
@@ -37,7 +38,7 @@ async fn in_force<T: Send + 'static>(
     let (id, asked) = (id.into_inner(), asked.into_inner());
     blocking(shared, move |lab| {
         let frame = lab.library.frame(id)?;
-        let development = frame.summary.development.clone().with(asked.values, asked.masks)?;
+        let development = frame.summary.development.clone().with(asked.values, asked.masks, asked.off)?;
         work(lab, &frame, development, asked.place)
     })
     .await

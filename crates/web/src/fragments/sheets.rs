@@ -71,7 +71,7 @@ pub fn place_words(place: Place) -> &'static str {
 
 /// The kinds of a frame's sheets with their letters, lowest first.
 pub fn letters_of(frame: &Frame) -> Vec<(String, String)> {
-    let values = frame.summary.development.values(&frame.stock);
+    let values = frame.summary.development.written(&frame.stock);
     let kind = |key: u32| SheetSettings::read(&values, key).kind;
     sheet_keys(&values).into_iter().enumerate().map(|(index, key)| (kind(key), letter(index))).collect()
 }
@@ -97,7 +97,7 @@ fn place_word(place: Place) -> &'static str {
 impl SheetsOnBench {
     /// `asked` is the one whose controls are wanted; the highest where that is not there.
     pub fn new(lab: &Lab, frame: &Frame, asked: Option<u32>) -> Self {
-        let values = frame.summary.development.values(&frame.stock);
+        let values = frame.summary.development.written(&frame.stock);
         let pictures = lab.library.kept_pictures().unwrap_or_default();
         let keys = sheet_keys(&values);
         let chosen = asked.filter(|key| keys.contains(key)).or_else(|| keys.last().copied());

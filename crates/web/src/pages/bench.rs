@@ -92,6 +92,7 @@ pub fn state(frame: &Frame) -> String {
         "corner": framed.corner,
         "mount": framed.mount,
         "values": f.development.values,
+        "off": f.development.off,
         "masks": f.development.masks,
         "stock": f.development.stock.id,
         "own": declared::own(&frame.stock),

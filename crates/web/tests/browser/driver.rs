@@ -146,6 +146,28 @@ impl Browser {
         }
     }
 
+    /// The window's own size, as a screen with or without a browser's frame leaves it.
+    pub async fn sized(&self, width: u32, height: u32) {
+        let size = serde_json::json!({ "width": width, "height": height, "deviceScaleFactor": 1, "mobile": false });
+        self.driver.cdp().send_raw("Emulation.setDeviceMetricsOverride", size).await.unwrap();
+    }
+
+    /// A key on the picture, by its code; `Shift+Digit3` is held with Shift.
+    pub async fn key(&self, kind: &str, code: &str) {
+        let (shift, code) = (code.starts_with("Shift+"), code.trim_start_matches("Shift+"));
+        let script = format!(
+            "document.getElementById('ag-canvas').dispatchEvent(new KeyboardEvent('{kind}', \
+             {{ code: '{code}', shiftKey: {shift}, bubbles: true, cancelable: true }})) || true"
+        );
+        self.value(&script).await;
+    }
+
+    /// A key pressed and let go.
+    pub async fn press(&self, code: &str) {
+        self.key("keydown", code).await;
+        self.key("keyup", code).await;
+    }
+
     pub async fn type_into(&self, css: &str, keys: impl Into<TypingData>) {
         let field = self.driver.find(By::Css(css)).await.unwrap_or_else(|e| panic!("{css}: {e}"));
         field.send_keys(keys).await.unwrap();

@@ -11,6 +11,7 @@ mod room;
 mod scene;
 mod sheets;
 mod stocks;
+mod switching;
 mod tone;
 mod tuning;
 

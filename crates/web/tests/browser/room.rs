@@ -5,12 +5,6 @@ use serde_json::{Value, json};
 use crate::application::{Application, picture};
 use crate::driver::Browser;
 
-/// The window's own size, as a screen with or without a browser's frame leaves it.
-async fn sized(browser: &Browser, width: u32, height: u32) {
-    let size = json!({ "width": width, "height": height, "deviceScaleFactor": 1, "mobile": false });
-    browser.driver.cdp().send_raw("Emulation.setDeviceMetricsOverride", size).await.unwrap();
-}
-
 /// Width and height of the fitted picture of a size.
 async fn fitted(browser: &Browser, [width, height]: [u32; 2]) -> [f64; 2] {
     browser.settled().await;
@@ -28,14 +22,6 @@ async fn is(browser: &Browser, class: &str) -> bool {
     browser.value(&script).await == Value::Bool(true)
 }
 
-async fn key(browser: &Browser, kind: &str, code: &str) {
-    let script = format!(
-        "document.getElementById('ag-canvas').dispatchEvent(new KeyboardEvent('{kind}', \
-         {{ code: '{code}', bubbles: true, cancelable: true }})) || true"
-    );
-    browser.value(&script).await;
-}
-
 fn at_least(found: [f64; 2], wanted: [f64; 2]) {
     assert!((0..2).all(|k| found[k] >= wanted[k] - 0.5), "{found:?}, wanted are {wanted:?}");
 }
@@ -46,18 +32,18 @@ async fn an_upright_picture_has_the_bench_beside_it() {
     let roll = application.lab.library.add_roll("Room", 0).unwrap();
     let frame = application.lab.import(roll, "tower.jpg", &picture(800, 1200)).unwrap();
     let browser = Browser::start().await;
-    sized(&browser, 1280, 800).await;
+    browser.sized(1280, 800).await;
     browser.driver.goto(application.url(&format!("/frames/{frame}"))).await.unwrap();
     assert!(is(&browser, "beside").await);
     at_least(fitted(&browser, [800, 1200]).await, [430.0, 645.0]);
-    sized(&browser, 1280, 660).await;
+    browser.sized(1280, 660).await;
     at_least(fitted(&browser, [800, 1200]).await, [350.0, 525.0]);
 
     // every page of every station stands in two columns; nothing goes out sideways
     let stations = ["scene", "lens", "film", "bath", "print", "tone", "years", "surface"];
     for (number, name) in stations.iter().enumerate() {
         if browser.value("document.getElementById('ag-bench').dataset.station").await != **name {
-            key(&browser, "keydown", &format!("Digit{}", number + 1)).await;
+            browser.key("keydown", &format!("Digit{}", number + 1)).await;
         }
         browser.until(&format!("document.getElementById('ag-bench').dataset.station === '{name}'")).await;
         let over = "(() => { const b = document.getElementById('ag-bench'); \
@@ -69,7 +55,7 @@ async fn an_upright_picture_has_the_bench_beside_it() {
     }
 
     // under the picture again, and remembered for upright ones
-    key(&browser, "keydown", "KeyB").await;
+    browser.key("keydown", "KeyB").await;
     assert!(!is(&browser, "beside").await);
     browser.settled().await;
     browser.driver.refresh().await.unwrap();
@@ -86,7 +72,7 @@ async fn a_wide_picture_gets_the_room_of_what_is_put_away() {
     let roll = application.lab.library.add_roll("Room", 0).unwrap();
     let frame = application.lab.import(roll, "quay.jpg", &picture(1500, 1000)).unwrap();
     let browser = Browser::start().await;
-    sized(&browser, 1280, 800).await;
+    browser.sized(1280, 800).await;
     browser.driver.goto(application.url(&format!("/frames/{frame}"))).await.unwrap();
     browser.settled().await;
     assert!(!is(&browser, "beside").await);
@@ -98,7 +84,7 @@ async fn a_wide_picture_gets_the_room_of_what_is_put_away() {
     at_least(closed, [950.0, 635.0]);
 
     // without the readings, and remembered
-    key(&browser, "keydown", "KeyR").await;
+    browser.key("keydown", "KeyR").await;
     browser.until("document.querySelector('.ag-rail').offsetWidth === 0").await;
     browser.settled().await;
     browser.driver.refresh().await.unwrap();
@@ -108,11 +94,11 @@ async fn a_wide_picture_gets_the_room_of_what_is_put_away() {
     browser.until("document.querySelector('.ag-rail').offsetWidth > 0").await;
 
     // the picture alone while the key is held; tapped twice it stays, tapped again it is over
-    key(&browser, "keydown", "Space").await;
+    browser.key("keydown", "Space").await;
     let alone = fitted(&browser, [1500, 1000]).await;
     assert!(alone[0] > under[0] * 1.2, "{alone:?}, under the bench {under:?}");
     assert_eq!(browser.value("document.getElementById('ag-line').offsetHeight > 0").await, Value::Bool(true));
-    key(&browser, "keyup", "Space").await;
+    browser.key("keyup", "Space").await;
     assert!(!is(&browser, "alone").await);
     tokio::time::sleep(std::time::Duration::from_millis(500)).await;
     let twice = "(() => { const c = document.getElementById('ag-canvas'); \
@@ -121,8 +107,8 @@ async fn a_wide_picture_gets_the_room_of_what_is_put_away() {
                  return true; })()";
     browser.value(twice).await;
     assert!(is(&browser, "alone").await);
-    key(&browser, "keydown", "Space").await;
-    key(&browser, "keyup", "Space").await;
+    browser.key("keydown", "Space").await;
+    browser.key("keyup", "Space").await;
     assert!(!is(&browser, "alone").await);
     browser.click("[data-room=alone]").await;
     assert!(is(&browser, "alone").await);
@@ -130,7 +116,7 @@ async fn a_wide_picture_gets_the_room_of_what_is_put_away() {
     assert_eq!(fitted(&browser, [1500, 1000]).await, under);
 
     // a small window: one column, the line can be moved sideways, the page cannot
-    sized(&browser, 700, 700).await;
+    browser.sized(700, 700).await;
     browser.settled().await;
     let fits = "document.documentElement.scrollWidth <= innerWidth \
                 && document.getElementById('ag-line').scrollWidth > document.getElementById('ag-line').clientWidth \
@@ -164,19 +150,19 @@ async fn every_key_is_listed_and_letters_can_be_switched_off() {
     browser.click("#ag-keys .ag-check").await;
     browser.click("#ag-keys footer [data-bs-dismiss]").await;
     browser.until("!document.querySelector('.modal.show, .modal-backdrop')").await;
-    key(&browser, "keydown", "KeyB").await;
+    browser.key("keydown", "KeyB").await;
     assert!(!is(&browser, "beside").await);
     browser.settled().await;
     browser.driver.refresh().await.unwrap();
     browser.settled().await;
-    key(&browser, "keydown", "KeyB").await;
+    browser.key("keydown", "KeyB").await;
     assert!(!is(&browser, "beside").await);
     browser.click("#ag-keys-open").await;
     browser.until("document.getElementById('ag-keys').classList.contains('show')").await;
     browser.click("#ag-keys .ag-check").await;
     browser.click("#ag-keys footer [data-bs-dismiss]").await;
     browser.until("!document.querySelector('.modal.show, .modal-backdrop')").await;
-    key(&browser, "keydown", "KeyB").await;
+    browser.key("keydown", "KeyB").await;
     assert!(is(&browser, "beside").await);
     browser.stop().await;
 }

@@ -2,7 +2,7 @@
 #![allow(missing_docs, reason = "a control says itself in its help, and the settings are its values")]
 
 use super::columns;
-use crate::controls::{Choices, Column, Control, Kind, Own, Scale, Unit, Values, choices};
+use crate::controls::{Choices, Column, Control, Kind, Own, Rest, Scale, Unit, Values, choices};
 use crate::stations::Station;
 use crate::stations::film::settings::seed;
 use crate::stock::Stock;
@@ -31,6 +31,7 @@ pub const CHEMISTRY: Control = Control {
 pub const SKIP_BLEACH: Control = Control {
     kind: UNIT_RANGE,
     own: Own::Stock(|stock| stock.skip_bleach),
+    rest: Rest::Number(0.0),
     applies: |stock| stock.kind.has_dyes(),
     help: "Silver left in the colour picture: more contrast, less colour, heavier darks.",
     ..control("bath.skip_bleach", &columns::CHEMISTRY, "Skipped bleach")

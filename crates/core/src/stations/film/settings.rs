@@ -4,7 +4,7 @@
 use super::columns;
 use super::curve::CharacteristicCurve;
 use crate::colour::hue_bands::BANDS;
-use crate::controls::{Choice, Column, Control, Kind, Own, Scale, Unit, Values};
+use crate::controls::{Choice, Column, Control, Kind, Own, Rest, Scale, Unit, Values};
 use crate::mask::MaskUse;
 use crate::picture::Gate;
 use crate::stations::Station;
@@ -51,6 +51,7 @@ fn own_size(stock: &Stock) -> &'static str {
 pub const SIZE: Control = Control {
     kind: Kind::Choice(&SIZE_CHOICES),
     own: Own::StockChoice(own_size),
+    rest: Rest::Stays,
     help: "The film in the camera. Grain and halation keep their size on the film, so a larger film shows less.",
     ..Control::scalar("film.size", Station::Film, &columns::RATING, "Film size")
 };
@@ -64,6 +65,7 @@ pub const PUSH: Control = Control {
 pub const GRANULARITY: Control = Control {
     kind: Kind::Scalar { low: 0.0, high: 50.0, step: 0.5, decimals: 1, scale: Scale::Linear },
     own: Own::Stock(|stock| stock.grain.granularity),
+    rest: Rest::Number(0.0),
     ratio: true,
     help: "RMS granularity: 1000 times the spread of density through a 48 µm spot. 0 is no grain.",
     ..Control::scalar("film.grain.granularity", Station::Film, &columns::GRAIN, "Granularity")
@@ -129,6 +131,7 @@ pub const fn seed(id: &'static str, station: Station, column: &'static Column, l
 pub const INTERLAYER: Control = Control {
     kind: Kind::Scalar { low: 0.0, high: 2.0, step: 0.01, decimals: 2, scale: Scale::Linear },
     own: Own::Neutral(1.0),
+    rest: Rest::Number(0.0),
     ratio: true,
     applies: |stock| stock.inhibition.is_some_and(|m| m.iter().flatten().any(|v| *v != 0.0)),
     help: "How strongly the layers hold one another back while they develop: the film's own saturation.",
@@ -173,6 +176,9 @@ pub struct LayerControls {
 const GAMMA: Kind = Kind::Scalar { low: 0.2, high: 6.0, step: 0.01, decimals: 2, scale: Scale::Linear };
 const WIDTH: Kind = Kind::Scalar { low: 0.03, high: 1.5, step: 0.01, decimals: 2, scale: Scale::Linear };
 
+/// The shortest toe and shoulder: the line is straight as far as it can be.
+const STRAIGHT: Rest = Rest::Number(0.03);
+
 /// Rounded as it is shown, so that a typed own value is the own value.
 fn own_gamma(stock: &Stock, layer: usize) -> f64 {
     let shape = stock.curves.list()[layer.min(stock.layers() - 1)];
@@ -204,6 +210,7 @@ macro_rules! layer_controls {
                 tab: $tab,
                 kind: WIDTH,
                 own: Own::Stock(|stock| own_shape(stock, $layer).toe),
+                rest: STRAIGHT,
                 ratio: true,
                 applies: $applies,
                 help: "Width of the toe in log exposure: longer opens slowly out of the dark.",
@@ -213,6 +220,7 @@ macro_rules! layer_controls {
                 tab: $tab,
                 kind: WIDTH,
                 own: Own::Stock(|stock| own_shape(stock, $layer).shoulder),
+                rest: STRAIGHT,
                 ratio: true,
                 applies: $applies,
                 help: "Width of the shoulder in log exposure: longer rolls the dense end off gently.",
@@ -238,6 +246,7 @@ pub const CURVES: [LayerControls; 4] = [
 pub const HALATION_STRENGTH: Control = Control {
     kind: Kind::Scalar { low: 0.0, high: 0.6, step: 0.005, decimals: 3, scale: Scale::Linear },
     own: Own::Stock(|stock| stock.halation.strength[0]),
+    rest: Rest::Number(0.0),
     ratio: true,
     help: "Share of the light that the base throws back into the emulsion. Strong without a backing layer.",
     ..halation("film.halation.strength", "Strength")

@@ -10,7 +10,7 @@ use super::place::Middle;
 use super::shake::ShakeSettings;
 use super::softness::SoftnessSettings;
 use super::veil::VeilSettings;
-use crate::controls::{Choice, Choices, Column, Control, Kind, Own, Unit, Values, choices, range};
+use crate::controls::{Choice, Choices, Column, Control, Kind, Own, Rest, Unit, Values, choices, range};
 use crate::mask::MaskUse;
 use crate::picture::framing::FramingSettings;
 use crate::stations::Station;
@@ -264,6 +264,7 @@ pub const FORMAT: Control = Control {
     own: Own::StockChoice(|_| "shot"),
     picture_specific: true,
     help: "Shape of the picture. The format fills the film's gate.",
+    rest: Rest::Stays,
     ..control("lens.format", &columns::FORMAT, "Format")
 };
 pub const FORMAT_TURNED: Control = Control {
@@ -271,6 +272,7 @@ pub const FORMAT_TURNED: Control = Control {
     own: Own::Switch(false),
     picture_specific: true,
     help: "The format stands where the picture lies, or lies where it stands.",
+    rest: Rest::Stays,
     ..control("lens.format.turned", &columns::FORMAT, "Other way round")
 };
 choices! {
@@ -288,6 +290,7 @@ pub const TURN: Control = Control {
     own: Own::StockChoice(|_| "0"),
     picture_specific: true,
     help: "Turns the picture by quarters, against the clock.",
+    rest: Rest::Stays,
     ..control("lens.turn", &columns::FORMAT, "Turn")
 };
 pub const MIRROR: Control = Control {
@@ -295,6 +298,7 @@ pub const MIRROR: Control = Control {
     own: Own::Switch(false),
     picture_specific: true,
     help: "Left and right change places.",
+    rest: Rest::Stays,
     ..control("lens.mirror", &columns::FORMAT, "Mirror")
 };
 pub const DISTORTION: Control = Control {
@@ -310,6 +314,7 @@ pub const CROP: Control = Control {
     own: Own::Neutral(100.0),
     picture_specific: true,
     help: "Share of the format that is kept, under the enlarger: grain grows with it.",
+    rest: Rest::Stays,
     ..control("lens.crop.size", &columns::CROP, "Size")
 };
 pub const CROP_X: Control = Control {
@@ -318,6 +323,7 @@ pub const CROP_X: Control = Control {
     kind: range(-100.0, 100.0, 0.5, 1),
     two_sided: true,
     picture_specific: true,
+    rest: Rest::Stays,
     ..control("lens.crop.x", &columns::CROP, "Across")
 };
 pub const CROP_Y: Control =
@@ -328,6 +334,7 @@ pub const STRAIGHTEN: Control = Control {
     two_sided: true,
     picture_specific: true,
     help: "Straightens a leaning picture; plus turns it against the clock.",
+    rest: Rest::Stays,
     ..control("lens.straighten", &columns::CROP, "Straighten")
 };
 

@@ -3,7 +3,7 @@
 
 use super::columns;
 use crate::colour::hue_bands::BANDS;
-use crate::controls::{Choice, Choices, Column, Control, Kind, Own, Unit, Values, choices, range};
+use crate::controls::{Choice, Choices, Column, Control, Kind, Own, Rest, Unit, Values, choices, range};
 use crate::stations::Station;
 use crate::stations::tone::ToneSettings;
 use crate::stations::tone::settings::BathSettings;
@@ -40,6 +40,7 @@ choices! {
 pub const VIEW: Control = Control {
     kind: Kind::Choice(View::CHOICES),
     own: Own::StockChoice(|_| "meant"),
+    rest: Rest::Choice("scan"),
     applies: can_be_printed,
     help: "As meant: a negative is printed, a slide looked through. Or a print on paper, a positive on clear film, \
         a flat scan.",

@@ -1,18 +1,46 @@
 //! The columns of the bench in which the controls of Scene stand, in order.
 #![allow(missing_docs, reason = "a column says itself in its label")]
 
-use crate::controls::{Column, Face, Tool};
+use crate::controls::{Column, Face, Tool, lamp};
 
 pub const LIGHT: Column = Column { tools: &[Tool::Meter], ..Column::new("scene.light", "Light") };
-pub const BALANCE: Column =
-    Column { tools: &[Tool::Neutral, Tool::DodgeAndBurn], ..Column::new("scene.balance", "Balance") };
-pub const ZONE_PLACEMENT: Column =
-    Column { wide: true, face: Face::Zones, ..Column::new("scene.zone-placement", "Zone placement") };
-pub const AIR_AND_DETAIL: Column = Column::new("scene.air-and-detail", "Air and detail");
-pub const SCENE_CURVE: Column = Column { wide: true, ..Column::second("scene.scene-curve", "Scene curve") };
-pub const COLOUR: Column = Column::second("scene.colour", "Colour");
-pub const HUES_OF_THE_SCENE: Column =
-    Column { wide: true, tools: &[Tool::PickBand], ..Column::second("scene.hues-of-the-scene", "Hues of the scene") };
+pub const BALANCE: Column = Column {
+    lamps: &[
+        lamp!("scene.white", "Balance", &["scene.temperature", "scene.tint"]),
+        lamp!("scene.local", "Dodge and burn"),
+    ],
+    tools: &[Tool::Neutral, Tool::DodgeAndBurn],
+    ..Column::new("scene.balance", "Balance")
+};
+pub const ZONE_PLACEMENT: Column = Column {
+    lamps: &[lamp!("scene.zone", "Zone placement")],
+    wide: true,
+    face: Face::Zones,
+    ..Column::new("scene.zone-placement", "Zone placement")
+};
+pub const AIR_AND_DETAIL: Column = Column {
+    lamps: &[
+        lamp!("scene.air", "Air"),
+        lamp!("scene.detail", "Detail", &["scene.local_contrast", "scene.detail"]),
+        lamp!("scene.noise", "Noise"),
+    ],
+    ..Column::new("scene.air-and-detail", "Air and detail")
+};
+pub const SCENE_CURVE: Column = Column {
+    lamps: &[lamp!("scene.curve", "Scene curve")],
+    wide: true,
+    ..Column::second("scene.scene-curve", "Scene curve")
+};
+pub const COLOUR: Column = Column {
+    lamps: &[lamp!("scene.colour", "Colour", &["scene.saturation", "scene.quiet_colours", "scene.balance"])],
+    ..Column::second("scene.colour", "Colour")
+};
+pub const HUES_OF_THE_SCENE: Column = Column {
+    lamps: &[lamp!("scene.band", "Hues of the scene")],
+    wide: true,
+    tools: &[Tool::PickBand],
+    ..Column::second("scene.hues-of-the-scene", "Hues of the scene")
+};
 
 /// Local adjustments stand with the masks, not on the bench.
 pub const DODGE_AND_BURN: Column = Column::new("scene.dodge-and-burn", "Dodge and burn");

@@ -2,7 +2,7 @@
 //! the mount.
 #![allow(missing_docs, reason = "a column says itself in its label")]
 
-use crate::controls::{Column, Face};
+use crate::controls::{Column, Face, lamp};
 
 /// One that shows members of the chosen sheet.
 const fn of_sheet(id: &'static str, label: &'static str) -> Column {
@@ -15,7 +15,8 @@ pub const LIES: Column = of_sheet("surface.lies", "Lies");
 pub const COLOURS: Column = of_sheet("surface.colours", "Its colours");
 pub const WHERE: Column = of_sheet("surface.where", "Where");
 
-pub const MOUNT: Column = Column::second("surface.mount", "Mount");
+pub const MOUNT: Column =
+    Column { lamps: &[lamp!("surface.mount", "Mount")], ..Column::second("surface.mount", "Mount") };
 
 pub const MOUNT_SIZE: Column = Column::second("surface.mount-size", "Film and size");
 

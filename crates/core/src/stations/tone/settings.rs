@@ -3,7 +3,9 @@
 
 use super::columns;
 use crate::colour::blend::{BLENDS, Blend};
-use crate::controls::{Choice, Choices, Column, Control, Kind, List, MOST, Own, Unit, Value, Values, choices, range};
+use crate::controls::{
+    Choice, Choices, Column, Control, Kind, List, MOST, Own, Rest, Unit, Value, Values, choices, range,
+};
 use crate::mask::MaskUse;
 use crate::stations::Station;
 use crate::stock::{Image, Stock, StockKind};
@@ -88,6 +90,7 @@ pub const PIGMENT: Control = Control {
 pub const COATING_EDGE: Control = Control {
     kind: range(0.0, 1.0, 0.01, 2),
     own: Own::Stock(|s| own_coating(s, 0)),
+    rest: Rest::Number(0.0),
     applies: is_coated,
     help: "How far the brushed coating's ragged edge reaches into the picture; at 0 it is trimmed away.",
     ..control("tone.coating.edge", &columns::COATING, "Edge")
@@ -95,6 +98,7 @@ pub const COATING_EDGE: Control = Control {
 pub const COATING_UNEVEN: Control = Control {
     kind: range(0.0, 1.0, 0.01, 2),
     own: Own::Stock(|s| own_coating(s, 1)),
+    rest: Rest::Number(0.0),
     applies: is_coated,
     help: "Brush strokes and pools in the coating: denser here, thinner there.",
     ..control("tone.coating.uneven", &columns::COATING, "Uneven")

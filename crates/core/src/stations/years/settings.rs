@@ -3,7 +3,7 @@
 
 use super::columns;
 use super::rates::{Losses, Storage};
-use crate::controls::{Choices, Column, Control, Kind, Own, Unit, Values, range};
+use crate::controls::{Choices, Column, Control, Kind, Own, Rest, Unit, Values, range};
 use crate::mask::MaskUse;
 use crate::stations::Station;
 use crate::stock::{FadeMode, Stock, StockKind};
@@ -40,6 +40,7 @@ pub const AGE: Control = Control {
     unit: Unit::Years,
     kind: range(0.0, 150.0, 1.0, 0),
     own: Own::Stock(|stock| stock.fade.as_ref().map_or(0.0, |f| f.years)),
+    rest: Rest::Number(0.0),
     applies: ages,
     help: "Years since the print was made.",
     ..control("years.age", &columns::AGE, "Age")

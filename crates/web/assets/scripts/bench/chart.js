@@ -30,7 +30,7 @@ export class Chart {
     this.busy = true;
     while (this.wanted) {
       this.wanted = false;
-      const json = { values: this.frame.values };
+      const json = { values: this.frame.values, off: this.frame.off };
       const answer = await ask(`/frames/${this.frame.id}/chart`, { json, quiet: true });
       // a handle in hand must not be swapped away
       if (answer && !this.held) drawing().innerHTML = await answer.text();

@@ -31,6 +31,7 @@ function listed({ store, view, picker, masks, metering, meter, compare, stations
   return {
     'On the line': [
       key('1 – 8', 'Open a station; the open one closes'),
+      key('Shift 1 – 8', 'Switch a station off or on'),
       key('0', 'What I changed'),
       key('W', 'Masks', ['KeyW'], () => stations.open('masks', true)),
       key('S', 'Stock board', ['KeyS'], () => store.leave(`/frames/${store.frame.id}/stocks`)),
@@ -123,7 +124,7 @@ function listenToDialog(list) {
 }
 
 export function listenToKeys(parts) {
-  const { store, view, compare, stations, layout, returned } = parts;
+  const { store, view, lamps, compare, stations, layout, returned } = parts;
   const list = listed(parts);
   const acts = new Map();
   for (const { codes, run } of Object.values(list).flat()) codes?.forEach((code) => acts.set(code, run));
@@ -153,8 +154,9 @@ export function listenToKeys(parts) {
       return;
     }
     if (letters.on || !WRITES.test(e.code)) {
-      const id = e.shiftKey ? undefined : opened(e.code);
-      if (id) stations.open(id, true);
+      const id = opened(e.code);
+      if (id && id !== 'changes' && e.shiftKey) lamps.toggle(id);
+      else if (id) stations.open(id, true);
       else acts.get(e.code)?.(e);
     }
     if (e.target.id === 'ag-canvas' && PAN[e.code]) {

@@ -25,7 +25,9 @@ export class Metering {
       this.act('leave');
       return;
     }
-    const answer = await ask(`/frames/${this.frame.id}/metering`, { json: { values: this.values() } });
+    const answer = await ask(`/frames/${this.frame.id}/metering`, {
+      json: { values: this.values(), off: this.frame.off },
+    });
     if (!answer) return;
     $('ag-bench').outerHTML = await answer.text();
     this.act('after');

@@ -46,7 +46,8 @@ export class Stations {
       history.replaceState(null, '', `?${asked}`);
       paintAll();
       if (!byKey) return;
-      const first = bench().querySelector('.ag-tuned .ag-track') ?? bench().querySelector('.ag-track, button');
+      const find = (what) => bench().querySelector(what);
+      const first = find('.ag-tuned .ag-track') ?? find('.ag-track') ?? find('button:not([data-lamp])');
       first?.focus({ focusVisible: true });
     });
   }

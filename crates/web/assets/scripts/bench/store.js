@@ -1,5 +1,5 @@
-// The one owner of a frame's state: values, masks, revision. Steps are kept one after another; what is shown is kept,
-// whichever way the page is left.
+// The one owner of a frame's state: values, lamps, masks, revision. Steps are kept one after another; what is shown is
+// kept, whichever way the page is left.
 import { say } from '../page/messages.js';
 
 // a run of key presses is one step: kept a moment after the last one, or before anything else happens
@@ -92,6 +92,9 @@ export class Store {
       get values() {
         return JSON.stringify(store.frame.values);
       },
+      get off() {
+        return JSON.stringify(store.frame.off);
+      },
       get masks() {
         return store.masksToSend();
       },
@@ -129,14 +132,14 @@ export class Store {
   // ---- what comes back
 
   // takes what the application kept; says which parts of it are news
-  kept({ revision, values, stock, anew, own }) {
+  kept({ revision, values, off, stock, anew, own }) {
     this.frame.revision = revision;
     if (own) this.frame.own = own;
     // what was done since then is on its way: an older answer must not undo it
     const takes = anew && this.queued <= 1;
     const drawn = !anew && !same(this.sentMasks, this.keptMasks);
     this.keptMasks = this.sentMasks;
-    if (takes) this.frame.values = values;
+    if (takes) Object.assign(this.frame, { values, off });
     const changedStock = stock !== this.frame.stock;
     this.frame.stock = stock;
     return { takes, drawn, changedStock };
@@ -172,7 +175,8 @@ export class Store {
     this.running = null;
     const revision = this.frame.revision + Math.min(this.queued, 1);
     const values = JSON.stringify(this.frame.values);
-    const body = new URLSearchParams({ revision, ...this.where(), anew: false, values, masks: this.masksToSend() });
+    const [off, masks] = [JSON.stringify(this.frame.off), this.masksToSend()];
+    const body = new URLSearchParams({ revision, ...this.where(), anew: false, values, off, masks });
     const keepalive = body.toString().length < KEEPALIVE_BYTES;
     fetch(`/frames/${this.frame.id}/development`, { method: 'POST', body, keepalive });
   }

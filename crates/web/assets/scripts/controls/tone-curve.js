@@ -20,11 +20,11 @@ const spreads = {};
 const CHANNELS = ['master', 'red', 'green', 'blue'];
 
 // Loads the spread behind the curves that are on the bench, under the values in force.
-export async function loadSpreads(frame, values) {
+export async function loadSpreads({ id, off }, values) {
   const curve = document.querySelector('[data-curve]');
   if (!curve) return;
   const station = curve.dataset.curve.split('.')[0];
-  const answer = await ask(`/frames/${frame}/tones/${station}`, { json: { values }, quiet: true });
+  const answer = await ask(`/frames/${id}/tones/${station}`, { json: { values, off }, quiet: true });
   if (!answer) return;
   spreads[station] = await answer.json();
   document.querySelectorAll(`[data-curve^="${station}."]`).forEach(paintSpread);

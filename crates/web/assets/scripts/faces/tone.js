@@ -111,7 +111,8 @@ export class Tone {
       return;
     }
     this.busy = true;
-    const answer = await ask(`/frames/${this.frame.id}/ramp`, { json: { values: this.values() }, quiet: true });
+    const json = { values: this.values(), off: this.frame.off };
+    const answer = await ask(`/frames/${this.frame.id}/ramp`, { json, quiet: true });
     if (answer && this.svg) {
       this.svg.querySelector('.ag-ground').innerHTML = await answer.text();
       this.svg.dataset.loaded = 'true';

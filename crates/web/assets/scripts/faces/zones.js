@@ -68,7 +68,8 @@ export class Zones {
   // the curve and the picture's exposures, asked for when the picture rests
   async load() {
     if (!this.box) return;
-    const answer = await ask(`/frames/${this.frame.id}/zones`, { json: { values: this.values() }, quiet: true });
+    const json = { values: this.values(), off: this.frame.off };
+    const answer = await ask(`/frames/${this.frame.id}/zones`, { json, quiet: true });
     if (!answer || !this.box) return;
     const { drawing, shares } = await answer.json();
     this.ground = drawing;

@@ -456,7 +456,7 @@ export class Masks {
     const [x, y] = this.view.toFrame(at);
     const place = [x / this.frame.width, y / this.frame.height];
     const { part } = this;
-    const json = { values: this.frame.values, place };
+    const json = { values: this.frame.values, off: this.frame.off, place };
     const answer = await ask(`/frames/${this.frame.id}/range`, { json });
     if (!answer) return;
     const found = await answer.json();

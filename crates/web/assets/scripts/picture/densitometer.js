@@ -23,7 +23,7 @@ export class Densitometer {
 
   async load(values) {
     const sequence = ++this.sequence;
-    const answer = await ask(`/frames/${this.frame.id}/plane`, { json: { values }, quiet: true });
+    const answer = await ask(`/frames/${this.frame.id}/plane`, { json: { values, off: this.frame.off }, quiet: true });
     if (!answer || sequence !== this.sequence) return;
     const [width, height, layers] = answer.headers.get('x-plane').split(',').map(Number);
     const numbers = new Int16Array(await answer.arrayBuffer());

@@ -23,10 +23,13 @@ export class MountPicture {
     }
     const width = Math.max(1, Math.min(WIDEST, Math.round(this.frame.width * this.view.scale * this.view.ratio)));
     const of = Object.entries(values).filter(([id]) => !/^surface\.sheet|^scene|^lens\.(soft|bloom|fall)/.test(id));
-    const asked = JSON.stringify([width, this.frame.stock, this.frame.width, this.frame.height, of]);
+    const asked = JSON.stringify([width, this.frame.stock, this.frame.width, this.frame.height, this.frame.off, of]);
     if (asked === this.asked || this.busy) return;
     this.busy = true;
-    const answer = await ask(`/frames/${this.frame.id}/mount`, { json: { values, width }, quiet: true });
+    const answer = await ask(`/frames/${this.frame.id}/mount`, {
+      json: { values, off: this.frame.off, width },
+      quiet: true,
+    });
     if (answer) {
       this.bitmap = await createImageBitmap(await answer.blob());
       this.asked = asked;

@@ -69,7 +69,7 @@ export class Picker {
   }
 
   async ask(path, values, place) {
-    const answer = await ask(`/frames/${this.frame.id}/${path}`, { json: { values, place } });
+    const answer = await ask(`/frames/${this.frame.id}/${path}`, { json: { values, off: this.frame.off, place } });
     return answer?.json() ?? null;
   }
 

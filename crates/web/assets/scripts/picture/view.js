@@ -218,6 +218,7 @@ export class View {
       view: this.name,
       sequence: ++this.sequence,
       values: this.values,
+      off: this.frame.off,
       level,
       region: this.fitted ? null : this.region(level),
       pass: wanted.pass,
