@@ -58,8 +58,18 @@ impl Lab {
         let message = match step {
             Step::Undo => before.undo.map(|label| format!("Undone: {label}")),
             Step::Redo => before.redo.map(|label| format!("Done again: {label}")),
+            Step::To(_) => frame.undo.as_ref().map(|label| format!("Back at: {label}")),
         };
         Ok(Stepped { frame, message: message.unwrap_or_default() })
+    }
+
+    /// Takes a proof's values, stock and lamps back, as one step.
+    pub fn take_proof(&self, id: i64, revision: i64, proof: i64) -> Result<Stepped, LabError> {
+        let proof = self.library.proof(id, proof)?;
+        let stock = self.library.stock_of(&proof.development)?;
+        let label = format!("{} taken back", proof.name);
+        let change = Change { revision, label: label.clone(), development: proof.development };
+        Ok(Stepped { frame: self.library.commit(id, change, &stock)?, message: format!("{label}.") })
     }
 
     /// Loads another stock, with the tuning carried over as distances where that is asked for.

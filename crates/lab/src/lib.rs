@@ -5,6 +5,7 @@
 
 mod ahead;
 mod changing;
+mod comparing;
 mod error;
 mod export;
 mod folder;
@@ -12,6 +13,7 @@ mod hands;
 mod laying;
 mod levels;
 mod live;
+mod log;
 mod mounting;
 mod pictures;
 mod plane;
@@ -35,11 +37,13 @@ use hands::{Hands, background_pool};
 use sources::Sources;
 
 pub use changing::{Stepped, Tuned};
+pub use comparing::Against;
 pub use error::LabError;
 pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, develop_into, safe_name};
 pub use hands::render_pool;
 pub use laying::{name_of_sheet, sheets_version};
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
+pub use log::LogEntry;
 pub use mounting::in_its_mount;
 pub use plane::{HueShare, ReadingPlane};
 pub use readings::{CurveOf, CurveReading, FilmReading, PrintReading, ToneSpread};

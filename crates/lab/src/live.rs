@@ -183,6 +183,22 @@ impl Lab {
 }
 
 impl ViewRequest {
+    /// The whole frame at full size, at rest: what a program asks for, once.
+    pub fn whole(frame: i64, development: Development) -> Self {
+        Self {
+            frame,
+            view: "whole".into(),
+            sequence: 1,
+            development,
+            overlay: None,
+            level: 0,
+            region: None,
+            pass: Pass::Settled,
+            coarser: 0,
+            shown: Shown::Developed,
+        }
+    }
+
     /// The zoom step that is rendered. A step is the square root of two: two steps are half the size.
     fn rendered_level(&self) -> Level {
         match self.pass {

@@ -48,6 +48,8 @@ pub enum LibraryError {
     NotThere { what: &'static str, id: i64 },
     #[error("this frame was changed elsewhere (revision {found}, here {expected}). Reload it to go on")]
     ChangedElsewhere { found: i64, expected: i64 },
+    #[error("a frame has room for {most} proofs: drop one first")]
+    TooManyProofs { most: i64 },
     #[error("there is nothing to {0}")]
     NothingTo(&'static str),
     #[error("a name needs at least one letter and at most 120, and no control characters")]

@@ -73,6 +73,8 @@ pub struct Change {
 pub enum Step {
     Undo,
     Redo,
+    /// To a step by its number.
+    To(i64),
 }
 
 const FRAMES: &str = "SELECT f.id, f.roll, f.position, f.name, f.content, c.format, c.width, c.height, f.revision, \
@@ -98,26 +100,31 @@ fn summary(row: &Row) -> rusqlite::Result<(FrameSummary, [String; 2])> {
     Ok((frame, [row.get(10)?, row.get(11)?]))
 }
 
-fn document(c: &Connection, [text, masks]: &[String; 2]) -> Result<Development, LibraryError> {
+pub(crate) fn document(c: &Connection, [text, masks]: &[String; 2]) -> Result<Development, LibraryError> {
     let masks = strokes::read(c, masks)?;
     Ok(Development::from_json_with(text, masks)?)
+}
+
+/// A development as it is kept beside its masks.
+pub(crate) fn without_masks(made: &Development) -> String {
+    Development { masks: Default::default(), ..made.clone() }.to_json()
 }
 
 /// Adds a step to a frame's history.
 fn keep_step(t: &Transaction, frame: i64, step: i64, label: &str, made: &Development) -> Result<(), LibraryError> {
     let masks = strokes::kept(t, &made.masks)?;
-    let rest = Development { masks: Default::default(), ..made.clone() }.to_json();
+    let rest = without_masks(made);
     t.execute("INSERT INTO history VALUES (?1, ?2, ?3, ?4, ?5)", params![frame, step, label, rest, masks])?;
     Ok(())
 }
 
-fn keep_stock(t: &Transaction, [hash, id, data]: &[String; 3]) -> Result<(), LibraryError> {
+pub(crate) fn keep_stock(t: &Transaction, [hash, id, data]: &[String; 3]) -> Result<(), LibraryError> {
     t.execute("INSERT OR IGNORE INTO stocks VALUES (?1, ?2, ?3)", params![hash, id, data])?;
     Ok(())
 }
 
 /// A stock as its copy is kept.
-fn copy_of(stock: &Stock) -> [String; 3] {
+pub(crate) fn copy_of(stock: &Stock) -> [String; 3] {
     [stock.content_hash(), stock.id.clone(), stock.to_json()]
 }
 
@@ -227,6 +234,7 @@ impl Library {
             let (to, word) = match step {
                 Step::Undo => (cursor - 1, "undo"),
                 Step::Redo => (cursor + 1, "redo"),
+                Step::To(step) => (step, "go back to"),
             };
             let there: bool = t.query_row(
                 "SELECT EXISTS (SELECT 1 FROM history WHERE frame = ?1 AND step = ?2)",
@@ -282,7 +290,7 @@ pub fn seed_of(hash: &str) -> u32 {
     u32::from_str_radix(hash.get(..8).unwrap_or_default(), 16).unwrap_or(1)
 }
 
-fn read_frame(c: &Connection, id: i64) -> Result<Frame, LibraryError> {
+pub(crate) fn read_frame(c: &Connection, id: i64) -> Result<Frame, LibraryError> {
     let row = c.prepare_cached(&format!("{FRAMES} WHERE f.id = ?1"))?.query_row([id], summary).optional()?;
     let (summary, kept) = row.ok_or(LibraryError::NotThere { what: "frame", id })?;
     let summary = FrameSummary { development: document(c, &kept)?, ..summary };
@@ -299,7 +307,7 @@ fn read_frame(c: &Connection, id: i64) -> Result<Frame, LibraryError> {
     Ok(Frame { stock: stock_of(c, &summary.development)?, undo, redo: label(1)?, summary })
 }
 
-fn stock_of(c: &Connection, development: &Development) -> Result<Arc<Stock>, LibraryError> {
+pub(crate) fn stock_of(c: &Connection, development: &Development) -> Result<Arc<Stock>, LibraryError> {
     let reference = &development.stock;
     if let Ok(built_in) = Catalogue::find(&reference.id)
         && (reference.hash.is_empty() || built_in.content_hash() == reference.hash)

@@ -7,8 +7,11 @@
 mod database;
 mod error;
 mod frames;
+mod log;
 mod originals;
 mod pictures;
+mod pins;
+mod proofs;
 mod rolls;
 mod stocks;
 mod strokes;
@@ -22,8 +25,10 @@ use rusqlite::params;
 pub use database::Database;
 pub use error::LibraryError;
 pub use frames::{Change, Frame, FrameSummary, NewFrame, Step, seed_of};
+pub use log::LogStep;
 pub use originals::Originals;
 pub use pictures::KeptPicture;
+pub use proofs::Proof;
 pub use rolls::Roll;
 
 /// The data folder: the database, the originals, the exports.
@@ -64,13 +69,14 @@ impl Library {
         Ok(library)
     }
 
-    /// Takes away what was interrupted: files half-written, originals that came or went without a frame, unused
-    /// strokes.
+    /// Takes away what was interrupted: files half-written, originals that came or went without a frame, dropped
+    /// proofs, unused strokes.
     fn sweep(&self) -> Result<(), LibraryError> {
         for part in ["originals", "pictures", "exports", "cache"] {
             originals::sweep_partial(&self.folder.join(part));
         }
         let loose = self.database.write(|t| {
+            t.execute("DELETE FROM proofs WHERE dropped <> 0", params![])?;
             strokes::sweep(t)?;
             let mut rows = t.prepare("SELECT hash FROM loose WHERE hash NOT IN (SELECT hash FROM contents)")?;
             let loose: Vec<String> = rows.query_map([], |r| r.get(0))?.collect::<Result<_, _>>()?;

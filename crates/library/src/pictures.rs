@@ -65,15 +65,17 @@ impl Library {
             let name = name.ok_or(LibraryError::NoPicture)?;
             let used = format!("own:{asked}");
             let mut rows = t.prepare(
-                "SELECT f.name, MAX(h.step = f.cursor) FROM frames f JOIN history h ON h.frame = f.id \
-                 WHERE instr(h.development, ?1) > 0 GROUP BY f.id ORDER BY f.id",
+                "SELECT f.name, MAX(h.now) FROM frames f JOIN (SELECT frame, development, step = (SELECT cursor FROM \
+                 frames WHERE id = frame) AS now FROM history UNION ALL SELECT frame, development, -1 FROM proofs) h \
+                 ON h.frame = f.id WHERE instr(h.development, ?1) > 0 GROUP BY f.id ORDER BY f.id",
             )?;
-            let used: Vec<(String, bool)> =
+            let used: Vec<(String, i64)> =
                 rows.query_map([used], |r| Ok((r.get(0)?, r.get(1)?)))?.collect::<Result<_, _>>()?;
             if !used.is_empty() {
-                let lies_on = |(frame, now): &(String, bool)| match now {
-                    true => frame.clone(),
-                    false => format!("{frame} (in its history)"),
+                let lies_on = |(frame, now): &(String, i64)| match now {
+                    1 => frame.clone(),
+                    0 => format!("{frame} (in its history)"),
+                    _ => format!("{frame} (in a proof)"),
                 };
                 let frames = used.iter().take(6).map(lies_on).collect::<Vec<_>>().join(", ");
                 let more = if used.len() > 6 { format!(" and {} more", used.len() - 6) } else { String::new() };

@@ -188,8 +188,12 @@ fn four_hundred_strokes_are_small_and_each_can_be_undone() {
 /// Frozen libraries of every form, with two frames, history and masks.
 #[test]
 fn old_libraries_are_migrated_with_all_they_hold() {
-    let forms =
-        [include_str!("data/library-1.sql"), include_str!("data/library-2.sql"), include_str!("data/library-3.sql")];
+    let forms = [
+        include_str!("data/library-1.sql"),
+        include_str!("data/library-2.sql"),
+        include_str!("data/library-3.sql"),
+        include_str!("data/library-4.sql"),
+    ];
     forms.into_iter().for_each(holds_all);
 }
 
@@ -412,4 +416,41 @@ fn pictures_that_are_used_are_not_deleted() {
     library.delete_picture(&hash).unwrap();
     assert!(library.kept_pictures().unwrap().is_empty() && library.pictures.read(&hash).is_err());
     assert!(matches!(library.delete_picture(&hash), Err(LibraryError::NoPicture)));
+}
+
+#[test]
+fn proofs_are_kept_named_dropped_and_taken_back() {
+    let folder = tempfile::tempdir().unwrap();
+    let stock = Catalogue::find("juniper").unwrap();
+    let library = Library::open(folder.path()).unwrap();
+    let roll = library.add_roll("Tour", 0).unwrap();
+    let id = library.add_frame(roll, b"original", picture("Quay"), &stock).unwrap();
+    let frame = library.frame(id).unwrap();
+    let mut development = frame.summary.development.clone();
+    development.masks.insert("1".into(), painted(2));
+    development.set(&stock, "film.push", Value::Number(1.0)).unwrap();
+    let change = Change { revision: 0, label: "Push".into(), development: development.clone() };
+    library.commit(id, change, &stock).unwrap();
+    let first = library.keep_proof(id, None).unwrap();
+    let second = library.keep_proof(id, Some("  Hard  ")).unwrap();
+    assert_eq!((first.name.as_str(), second.name.as_str()), ("Proof 1", "Hard"));
+    assert_eq!(first.development, development, "its masks too");
+    library.drop_proof(id, first.id, true).unwrap();
+    assert_eq!(library.keep_proof(id, None).unwrap().name, "Proof 1", "the number is free again");
+    library.drop_proof(id, first.id, false).unwrap();
+    library.drop_proof(id, second.id, true).unwrap();
+    library.rename_proof(id, first.id, "Soft").unwrap();
+    assert!(matches!(library.rename_proof(id, first.id, "\n").unwrap_err(), LibraryError::Name));
+    library.pin(id, &[[0.25, 0.5]]).unwrap();
+    // nothing but the proofs names these strokes any more, and what was dropped goes at the next start
+    library.step(id, 1, Step::Undo).unwrap();
+    drop(library);
+    let library = Library::open(folder.path()).unwrap();
+    let names: Vec<String> = library.proofs(id).unwrap().into_iter().map(|p| p.name).collect();
+    assert_eq!(names, ["Soft", "Proof 1"]);
+    assert_eq!(library.proof(id, first.id).unwrap().development.masks["1"], painted(2));
+    assert!(library.proof(id, second.id).is_err() && library.drop_proof(id, second.id, false).is_err());
+    assert_eq!(library.pins(id).unwrap(), [[0.25, 0.5]]);
+    library.remove_frame(id).unwrap();
+    assert!(library.proofs(id).unwrap().is_empty());
 }

@@ -6,11 +6,13 @@ use amber_core::Region;
 use amber_core::controls::Value;
 use amber_core::mask::Mask;
 use amber_core::render::Alone;
-use amber_lab::{FrameSize, Pass, Shown, ThumbnailSize, ViewRequest, stock_version};
+use amber_core::text::shortened;
+use amber_lab::{Against, FrameSize, Pass, Shown, ThumbnailSize, ViewRequest, stock_version};
 use serde::Deserialize;
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::error::WebError;
+use crate::fragments::rack::development_version;
 use crate::{Shared, blocking};
 
 /// A view as the page asks for it.
@@ -36,6 +38,9 @@ pub struct Asked {
     /// `developed`, `original`, or one effect alone: `bloom`, `halation`, `grain`.
     #[serde(default = "developed")]
     shown: String,
+    /// Another version of the frame: `stock`, `kept` or `proof:3`; the values that are given where it is empty.
+    #[serde(default)]
+    of: String,
 }
 
 fn developed() -> String {
@@ -56,7 +61,10 @@ pub async fn view(
     }
     let picture = blocking(&shared, move |lab| {
         let frame = lab.library.frame(id)?;
-        let development = frame.summary.development.clone().with(asked.values, asked.masks, asked.off)?;
+        let mut development = frame.summary.development.clone().with(asked.values, asked.masks, asked.off)?;
+        if !asked.of.is_empty() {
+            development = lab.against(&frame, &development, version(&asked.of)?)?;
+        }
         let pass = match asked.pass.as_str() {
             "quick" => Pass::Quick,
             "grain" => Pass::QuickGrain,
@@ -98,6 +106,12 @@ pub async fn view(
         .body(picture.bytes))
 }
 
+/// The version of a frame with a name.
+fn version(named: &str) -> Result<Against, WebError> {
+    Against::named(named)
+        .ok_or_else(|| WebError::Unusable(format!("there is no version '{}' of a frame", shortened(named))))
+}
+
 /// What a mount is asked for with.
 #[derive(Deserialize)]
 #[serde(deny_unknown_fields)]
@@ -137,6 +151,9 @@ fn size_of(full: &FrameSize) -> String {
 pub struct Which {
     #[serde(default)]
     original: bool,
+    /// Another version of the frame, as a view is asked for.
+    #[serde(default)]
+    of: String,
     /// What the address says that the picture depends on.
     #[serde(default)]
     v: String,
@@ -154,10 +171,17 @@ pub async fn thumbnail(
     id: web::Path<i64>,
     which: web::Query<Which>,
 ) -> Result<HttpResponse, WebError> {
-    let (id, Which { original, v }) = (id.into_inner(), which.into_inner());
+    let (id, Which { original, of, v }) = (id.into_inner(), which.into_inner());
     let shown = if original { Shown::Original } else { Shown::Developed };
     blocking(&shared, move |lab| {
-        let frame = lab.library.frame(id)?.summary;
+        let kept = lab.library.frame(id)?;
+        if !of.is_empty() {
+            let development = lab.against(&kept, &kept.summary.development, version(&of)?)?;
+            let stock = lab.library.stock_of(&development)?;
+            let named = v == development_version(&kept.summary.content, &development);
+            return Ok((lab.thumbnail_of(&kept.summary, &development, &stock, ThumbnailSize::Sheet)?, named));
+        }
+        let frame = kept.summary;
         let named = v == if original { frame.content.clone() } else { frame.version() };
         Ok((lab.thumbnail(id, shown)?, named))
     })

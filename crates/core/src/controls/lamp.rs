@@ -1,8 +1,8 @@
 //! Lamps: what on the line can be switched off and on again, its values kept.
 //!
 //! A station has one, and so has every group of controls with an effect of its own. A lamp is declared once, in the
-//! column in whose head it stands. What is off is read at rest ([`super::Values`]): the renderer sees neutral values and
-//! spends nothing on them.
+//! column in whose head it stands. What is off is read at rest ([`super::Values`]): the renderer sees neutral values
+//! and spends nothing on them.
 
 use super::{Control, List, Station};
 use crate::stations;

@@ -1,4 +1,5 @@
 // The bench: ties the controls, the picture, the history and the keys together.
+import { Looking } from './bench/alone.js';
 import { Chart } from './bench/chart.js';
 import { Compare } from './bench/compare.js';
 import { listenToDialogs, listenToHelp } from './bench/dialogs.js';
@@ -6,6 +7,7 @@ import { listenToKeys } from './bench/keys.js';
 import { Lamps } from './bench/lamps.js';
 import { Layout } from './bench/layout.js';
 import { Metering } from './bench/metering.js';
+import { Rack } from './bench/rack.js';
 import { Stations, page, station } from './bench/stations.js';
 import { Store } from './bench/store.js';
 import { listen, paintAll, show } from './controls/controls.js';
@@ -32,7 +34,8 @@ const complain = (text) => say(text, { problem: true });
 
 const parts = {}; // made below; the picture tells them what it shows
 
-const view = new View(canvas, frame, frame.values, ({ zoom, fitted, rendering, settled, problem }) => {
+const view = new View(canvas, frame, frame.values, ({ zoom, fitted, framed, rendering, settled, problem }) => {
+  if (framed) parts.compare?.refresh();
   if (settled === 'developed') {
     parts.meter?.load(view.values);
     parts.zones?.load();
@@ -52,9 +55,10 @@ const view = new View(canvas, frame, frame.values, ({ zoom, fitted, rendering, s
 
 view.mount = new MountPicture(frame, view);
 
-const compare = new Compare(view);
+const looking = new Looking(view);
 const layout = new Layout({ frame });
-const tell = (text) => compare.tell(text);
+const tell = (text) => looking.tell(text);
+const compare = (parts.compare = new Compare({ frame, view, values: () => frame.values, tell }));
 const meter = (parts.meter = new Densitometer(frame, canvas, view));
 view.over = (g, ...at) => {
   meter.overlay(g, ...at);
@@ -77,6 +81,8 @@ const LIES = /^surface\.sheet\.\d+\.(place|fit|cover|x|y|scale|turn)$/;
 
 function look(id, moving) {
   if (LIES.test(id) && moving !== true) store.renew();
+  // what is changed is looked at
+  if (view.of) compare.develop('');
   view.setValues({ ...frame.values }, id, moving !== false);
   if (moving === false) store.commit();
   if (moving === 'key') store.keepSoon();
@@ -186,6 +192,8 @@ parts.handles = new SheetHandles({
   tell,
 });
 
+const rack = new Rack({ frame, store, compare, swapped: () => compare.show() });
+
 const metering = new Metering({
   frame,
   values: () => frame.values,
@@ -210,6 +218,13 @@ canvas.addEventListener('pointerup', (e) => {
   if (stops !== null) zones.light(stops);
 });
 
+// the other button on undo opens the log
+document.addEventListener('contextmenu', (e) => {
+  if (!e.target.closest('#ag-undo')) return;
+  e.preventDefault();
+  stations.open('log', false);
+});
+
 document.addEventListener('click', (e) => {
   const at = (what) => e.target.closest(what);
   if (at('[data-pick]')) picker.toggle(at('[data-pick]').dataset.pick);
@@ -221,6 +236,7 @@ document.addEventListener('click', (e) => {
     returned(Object.keys(frame.values));
   }
   if (at('button[data-step]')) store.step(at('button[data-step]').dataset.step);
+  if (at('[data-goto]')) store.post('step', { step: 'to', to: at('[data-goto]').dataset.goto });
 });
 
 // ---- what comes back
@@ -238,6 +254,7 @@ function kept(state) {
     if (!store.masksChanged) view.masks = undefined;
     view.setValues({ ...state.values }, '', false);
   }
+  if (changedStock) compare.refresh();
   if (state.message) say(state.message, changedStock && state.anew ? { action: undoing } : {});
 }
 
@@ -247,7 +264,8 @@ function restore() {
   paintCurves();
   lamps.mark();
   stations.restore();
-  compare.mark();
+  looking.mark();
+  compare.show();
   picker.mark();
   masks.mark();
   tone.paint();
@@ -282,7 +300,21 @@ document.body.addEventListener('htmx:sendError', () => {
 
 // ---- keys, dialogs, what another page left to be said
 
-listenToKeys({ store, view, lamps, picker, masks, metering, meter, compare, stations, layout, returned });
+listenToKeys({
+  store,
+  view,
+  lamps,
+  picker,
+  masks,
+  metering,
+  meter,
+  looking,
+  compare,
+  rack,
+  stations,
+  layout,
+  returned,
+});
 listenToDialogs(store);
 listenToHelp();
 

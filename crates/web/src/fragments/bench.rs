@@ -11,6 +11,7 @@ use serde::Deserialize;
 use super::changes::{ChangesView, kept_in_a_stock};
 use super::columns::{BathView, Group, baths, columns};
 use super::line::LineView;
+use super::log::LogView;
 use super::masks::{Chosen, MasksView};
 use super::sheets::SheetsOnBench;
 use crate::error::WebError;
@@ -117,6 +118,8 @@ pub enum OnBench {
     Sheet(u32),
     Changes,
     Masks(Chosen),
+    /// The log: its newest steps, or those before one.
+    Log(Option<i64>),
 }
 
 impl OnBench {
@@ -126,6 +129,9 @@ impl OnBench {
         }
         if let Some(key) = station.strip_prefix("surface:").and_then(|key| key.parse().ok()).filter(|_| page < 2) {
             return Self::Sheet(key);
+        }
+        if let Some(before) = station.strip_prefix("log") {
+            return Self::Log(before.trim_start_matches(':').parse().ok());
         }
         let station = station.split(':').next().unwrap_or_default();
         match Station::from_id(station) {
@@ -140,7 +146,7 @@ impl OnBench {
         match self {
             Self::Page(station, _) => Some(*station),
             Self::Sheet(_) => Some(Station::Surface),
-            Self::Changes | Self::Masks(_) => None,
+            Self::Changes | Self::Masks(_) | Self::Log(_) => None,
         }
     }
 
@@ -149,6 +155,7 @@ impl OnBench {
             Self::Page(station, page) => BenchView::new(lab, frame, (*station, *page), None, swapped).render()?,
             Self::Sheet(key) => BenchView::new(lab, frame, (Station::Surface, 1), Some(*key), swapped).render()?,
             Self::Masks(chosen) => MasksView::new(frame, chosen, swapped).render()?,
+            Self::Log(before) => LogView::new(lab, frame, *before, swapped)?.render()?,
             Self::Changes => ChangesView::new(frame, swapped).render()?,
         })
     }

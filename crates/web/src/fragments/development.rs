@@ -17,13 +17,14 @@ use serde_json::json;
 use super::bar::{PlateView, UndoView};
 use super::bench::OnBench;
 use super::line::LineView;
+use super::rack::PrintsView;
 use super::rail::RailView;
 use crate::draw::declared::{self, inside_script};
 use crate::error::WebError;
 use crate::{Shared, blocking};
 
 /// What comes back after a change: the parts of the page that are new, and what the page's script has to know.
-struct Answer(String);
+pub struct Answer(String);
 
 /// What the script has to know, as JSON in a part of the page.
 #[derive(Template)]
@@ -37,7 +38,7 @@ impl Answer {
     ///
     /// What is answered was done: a part that cannot be drawn is left out and said, it does not turn the answer into a
     /// failure.
-    fn new(lab: &Arc<Lab>, frame: &Frame, on_bench: &OnBench, anew: bool, message: &str) -> Self {
+    pub fn new(lab: &Arc<Lab>, frame: &Frame, on_bench: &OnBench, anew: bool, message: &str) -> Self {
         let f = &frame.summary;
         let mut message = message.to_owned();
         let mut drawn = |part: Result<String, WebError>| {
@@ -53,18 +54,26 @@ impl Answer {
         parts += &drawn(RailView::new(lab, frame, true).and_then(|r| Ok(r.render()?)));
         if anew {
             parts += &drawn(on_bench.render(lab, frame, true));
+            parts += &drawn(PrintsView::new(lab, frame, true).and_then(|prints| Ok(prints.render()?)));
         }
+        // what was changed from elsewhere the page has to take; what it changed itself it has
+        let of_all = |there: serde_json::Value| if anew { there } else { json!(null) };
         let state = json!({
-            "revision": f.revision, "values": f.development.values, "off": f.development.off,
+            "revision": f.revision,
+            "values": f.development.values,
+            "off": f.development.off,
+            "masks": of_all(json!(f.development.masks)),
             "stock": f.development.stock.id,
-            "anew": anew, "message": message, "own": if anew { declared::own(&frame.stock) } else { json!(null) },
+            "anew": anew,
+            "message": message,
+            "own": of_all(declared::own(&frame.stock)),
         });
         let state = inside_script(&state);
         // first, so that what follows is drawn by it
         Self(Kept { state }.render().unwrap_or_default() + &parts)
     }
 
-    fn respond(self) -> HttpResponse {
+    pub fn respond(self) -> HttpResponse {
         HttpResponse::Ok().content_type("text/html; charset=utf-8").body(self.0)
     }
 }
@@ -122,6 +131,9 @@ pub struct StepForm {
     #[serde(default)]
     page: usize,
     step: String,
+    /// The step's number, to go to one.
+    #[serde(default)]
+    to: i64,
 }
 
 #[post("/frames/{id}/step")]
@@ -135,6 +147,7 @@ pub async fn take_step(
         let step = match form.step.as_str() {
             "undo" => Step::Undo,
             "redo" => Step::Redo,
+            "to" => Step::To(form.to),
             other => return Err(WebError::Unusable(format!("there is no step '{}'", shortened(other)))),
         };
         let Stepped { frame, message } = lab.step(id, form.revision, step)?;

@@ -13,6 +13,7 @@ use crate::error::WebError;
 use crate::fragments::bar::{PlateView, UndoView};
 use crate::fragments::bench::{OnBench, Open};
 use crate::fragments::line::LineView;
+use crate::fragments::rack::PrintsView;
 use crate::fragments::rail::RailView;
 use crate::{Shared, blocking};
 
@@ -22,8 +23,8 @@ struct BenchPage {
     version: &'static str,
     roll_name: String,
     frame: FrameSummary,
-    /// The other frames of the roll, by id and name.
-    others: Vec<(i64, String)>,
+    /// The other frames of the roll.
+    others: Vec<OtherFrame>,
     number: String,
     total: String,
     previous: Option<i64>,
@@ -34,10 +35,25 @@ struct BenchPage {
     declared: String,
     export_name: String,
     plate: String,
+    prints: String,
     undo: String,
     line: String,
     bench: String,
     rail: String,
+}
+
+/// Another frame of the roll.
+struct OtherFrame {
+    id: i64,
+    name: String,
+    /// Names its picture, for its address.
+    version: String,
+}
+
+impl OtherFrame {
+    fn new(f: &FrameSummary) -> Self {
+        Self { id: f.id, name: f.name.clone(), version: f.version() }
+    }
 }
 
 #[route("/frames/{id}", method = "GET", method = "HEAD")]
@@ -59,7 +75,7 @@ fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebErro
     Ok(BenchPage {
         version: amber_core::development::ENGINE,
         roll_name: roll.name,
-        others: frames.iter().filter(|f| f.id != id).map(|f| (f.id, f.name.clone())).collect(),
+        others: frames.iter().filter(|f| f.id != id).map(OtherFrame::new).collect(),
         number: format!("{:02}", place + 1),
         total: format!("{:02}", frames.len()),
         previous: place.checked_sub(1).and_then(|i| frames.get(i)).map(|f| f.id),
@@ -69,6 +85,7 @@ fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebErro
         export_name: format!("{} {}", frame.summary.name, frame.stock.name().to_lowercase()),
         long_edge: frame.summary.width.max(frame.summary.height),
         plate: PlateView::new(&frame, false).render()?,
+        prints: PrintsView::new(lab, &frame, false)?.render()?,
         undo: UndoView::new(&frame, false).render()?,
         line: lab.compute(|| LineView::new(&frame, on_bench.station(), false))?.render()?,
         bench: on_bench.render(lab, &frame, false)?,

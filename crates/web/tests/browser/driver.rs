@@ -4,6 +4,7 @@ use std::io::{BufRead, BufReader};
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
+use amber_lab::{Lab, ViewRequest};
 use thirtyfour::prelude::*;
 
 /// How long a page may take: the machines that run this are slow at times.
@@ -178,10 +179,32 @@ impl Browser {
         self.until("document.getElementById('ag-canvas').dataset.settled === 'true'").await;
     }
 
+    /// A strip from the middle of a canvas at 1:1 must stand in what the lab renders, pixel for pixel.
+    pub async fn shows_exactly(&self, canvas: &str, lab: &Lab, request: ViewRequest) {
+        let whole = image::load_from_memory(&lab.view(&request).unwrap().bytes).unwrap().into_rgb8();
+        let script = format!(
+            "(() => {{ const c = document.getElementById('{canvas}'); \
+             return [...c.getContext('2d').getImageData(c.width / 2, c.height / 2, 24, 1).data] \
+               .filter((_, i) => i % 4 < 3); }})()"
+        );
+        let strip: Vec<u8> =
+            self.value(&script).await.as_array().unwrap().iter().map(|v| v.as_u64().unwrap() as u8).collect();
+        let found = whole.rows().any(|row| {
+            let row: Vec<u8> = row.flat_map(|p| p.0).collect();
+            row.windows(72).step_by(3).any(|part| part == strip)
+        });
+        assert!(found, "{canvas} at 1:1 shows pixels that the lab did not render");
+    }
+
     /// The canvas's pixel at a share of its width and height.
     pub async fn pixel(&self, x: f64, y: f64) -> Vec<i64> {
+        self.pixel_of("ag-canvas", x, y).await
+    }
+
+    /// The same of another canvas.
+    pub async fn pixel_of(&self, canvas: &str, x: f64, y: f64) -> Vec<i64> {
         let script = format!(
-            "(() => {{ const c = document.getElementById('ag-canvas'); \
+            "(() => {{ const c = document.getElementById('{canvas}'); \
              return [...c.getContext('2d').getImageData(c.width * {x}, c.height * {y}, 1, 1).data]; }})()"
         );
         self.value(&script).await.as_array().unwrap().iter().map(|v| v.as_i64().unwrap()).collect()

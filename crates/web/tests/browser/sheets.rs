@@ -16,7 +16,7 @@ fn number(application: &Application, id: i64, control: &str) -> f64 {
 async fn sheets_are_laid_on_their_board_and_switched_on_the_bench() {
     let (application, browser, id) = on_the_bench("station=surface").await;
     let clean = browser.pixel(0.3, 0.5).await;
-    browser.type_into("#ag-canvas", "l").await;
+    browser.type_into("#ag-canvas", "S").await;
     browser.until("document.querySelectorAll('[data-sheet-kind]').length >= 22").await;
     // every tile gets its picture
     browser.until("document.querySelectorAll('img.ag-waiting').length === 0").await;

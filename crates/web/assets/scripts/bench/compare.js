@@ -1,73 +1,235 @@
-// Compare and zoom: the original while it is held, one effect by itself, the surround.
-const $ = (id) => document.getElementById(id);
+// Compare: a second picture over the first while a key is held, divided by a line, or side by side. It is of the
+// original, the stock as it is, a proof, or another frame; both are zoomed and moved together.
+import { View } from '../picture/view.js';
 
-const ALONE = {
-  bloom: 'Bloom alone: the light that it lays over the scene',
-  halation: 'Halation alone: the light that the base throws back',
-  grain: 'Grain alone, on mid grey',
-};
-const NEXT_SURROUND = { dark: 'mid', mid: 'light', light: 'dark' };
+const $ = (id) => document.getElementById(id);
+const STEP = 1; // per cent that a key moves the line
+const FINE = 0.2;
+const PEEK_MS = 180; // a print that is pressed this long shows itself until it is let go
 
 export class Compare {
-  constructor(view) {
-    this.view = view;
-    const original = $('ag-hold');
-    original.addEventListener('pointerdown', (e) => {
-      e.currentTarget.setPointerCapture(e.pointerId);
-      this.hold(true);
-    });
-    for (const end of ['pointerup', 'pointercancel', 'keyup']) original.addEventListener(end, () => this.hold(false));
-    original.addEventListener('keydown', (e) => {
-      if (['Space', 'Enter'].includes(e.code)) this.hold(true);
-    });
-    window.addEventListener('blur', () => this.hold(false));
-    $('ag-fit').addEventListener('click', () => view.fit());
-    $('ag-one').addEventListener('click', () => view.oneToOne());
+  // `values()` are those in force: what is compared is framed as they say
+  constructor({ frame, view, values, tell }) {
+    Object.assign(this, { frame, view, values, tell });
+    this.against = 'original';
+    this.how = 'off'; // off, divide, side
+    this.held = false;
+    this.line = { share: 50, level: false };
+    this.other = null;
+    view.linked = () => this.follow();
     document.addEventListener('click', (e) => this.click(e));
-    this.surround(localStorage.getItem('ag-surround') ?? 'mid');
+    window.addEventListener('blur', () => this.hold(false));
+    this.listenToPeeks();
+    this.listenToLine();
+    this.show();
   }
 
   click(e) {
-    const alone = e.target.closest('[data-alone]');
-    if (alone) this.alone(alone.dataset.alone);
-    const surround = e.target.closest('button[data-surround]');
-    if (surround) this.surround(surround.dataset.surround);
+    const how = e.target.closest('button[data-compare]')?.dataset.compare;
+    if (how === 'divide') this.divide();
+    if (how === 'side') this.side();
+    const print = e.target.closest('button[data-print]');
+    if (!print) return;
+    if (e.shiftKey) this.develop(print.dataset.print === this.view.of ? '' : print.dataset.print);
+    else this.choose(print.dataset.print);
   }
 
-  tell(text) {
-    $('ag-tag').hidden = !text;
-    $('ag-tag').textContent = text;
+  // ---- what is compared
+
+  // the ring lies round what is compared against
+  choose(against) {
+    this.against = against;
+    if (against.startsWith('frame:') && this.how === 'divide') this.how = 'side';
+    this.show();
   }
+
+  // the version that stands on the picture's own side
+  develop(of) {
+    if (of.startsWith('frame:')) return;
+    this.view.showVersion(of);
+    this.show();
+  }
+
+  nameOf(of) {
+    if (!of) return 'Now';
+    return document.querySelector(`[data-print="${CSS.escape(of)}"]`)?.dataset.name ?? of;
+  }
+
+  // ---- how
 
   hold(on) {
-    this.view.show(on ? 'original' : 'developed');
-    $('ag-hold').setAttribute('aria-pressed', on);
-    this.tell(on ? 'Original' : '');
+    if (this.held === on) return;
+    this.held = on;
+    this.show();
   }
 
-  get isAlone() {
-    return this.view.shown in ALONE;
+  // upright, level, off
+  divide(byKey = false) {
+    if (this.against.startsWith('frame:')) {
+      this.side();
+      return;
+    }
+    if (this.how !== 'divide') Object.assign(this, { how: 'divide', line: { share: 50, level: false } });
+    else if (!this.line.level) this.line = { share: 50, level: true };
+    else this.how = 'off';
+    this.show();
+    if (byKey && this.how === 'divide') $('ag-divide').focus({ focusVisible: true });
   }
 
-  // one effect by itself, until the button is pressed again
-  alone(what) {
-    const on = this.view.shown !== what;
-    this.view.show(on ? what : 'developed');
-    this.tell(on ? ALONE[what] : '');
-    this.mark();
+  side() {
+    this.how = this.how === 'side' ? 'off' : 'side';
+    this.show();
   }
 
-  mark() {
-    document.querySelectorAll('[data-alone]').forEach((b) => {
-      b.setAttribute('aria-pressed', this.view.shown === b.dataset.alone);
+  leave() {
+    this.how = 'off';
+    this.develop('');
+    this.show();
+  }
+
+  get isOn() {
+    return this.how !== 'off' || this.view.of !== '';
+  }
+
+  // ---- the second picture
+
+  get seen() {
+    return this.held || this.how !== 'off';
+  }
+
+  // made when it is first looked at
+  second() {
+    const id = this.against.startsWith('frame:') ? +this.against.slice(6) : this.frame.id;
+    const of = id === this.frame.id ? this.against : 'kept';
+    if (this.other?.frame.id !== id) {
+      const frame = { ...this.frame, id, masks: {}, mount: [...this.frame.mount], corner: [...this.frame.corner] };
+      if (this.other) Object.assign(this.other, { frame, pictures: {}, of });
+      else this.other = new View($('ag-other'), frame, this.values(), (told) => this.told(told), of);
+      this.other.linked = () => this.lead();
+    }
+    this.other.showVersion(of);
+    return this.other;
+  }
+
+  told({ framed }) {
+    if (framed) this.follow();
+  }
+
+  follow() {
+    if (!this.seen || this.leading) return;
+    const other = this.second();
+    other.values = this.values();
+    other.follow(this.view);
+  }
+
+  // moved by its own hand, the picture goes with it
+  lead() {
+    if (this.how !== 'side' || this.leading) return;
+    this.leading = true;
+    this.view.follow(this.other);
+    this.view.told({ zoom: this.view.scale * this.view.ratio, fitted: this.view.fitted });
+    this.leading = false;
+  }
+
+  // the stock or the framing is another
+  refresh() {
+    if (!this.other) return;
+    this.other.values = this.values();
+    this.other.pictures = {};
+    if (this.seen) this.other.follow(this.view);
+  }
+
+  show() {
+    const easel = $('ag-easel');
+    const how = this.held ? 'hold' : this.how;
+    easel.dataset.compare = how;
+    easel.dataset.level = how === 'divide' && this.line.level;
+    $('ag-otherpane').hidden = !this.seen;
+    $('ag-divide').hidden = how !== 'divide';
+    easel.style.setProperty('--divide', `${this.line.share}%`);
+    for (const button of document.querySelectorAll('button[data-compare]'))
+      button.setAttribute('aria-pressed', button.dataset.compare === this.how);
+    for (const print of document.querySelectorAll('button[data-print]')) {
+      print.setAttribute('aria-pressed', print.dataset.print === this.against);
+      print.classList.toggle('ag-shownow', print.dataset.print === this.view.of);
+    }
+    const [there, here] = [this.nameOf(this.against), this.nameOf(this.view.of)];
+    $('ag-othertag').textContent = there;
+    $('ag-heretag').textContent = here;
+    $('ag-heretag').hidden = !(how === 'divide' || how === 'side' || this.view.of);
+    $('ag-other').setAttribute('aria-label', there);
+    const line = $('ag-divide');
+    line.setAttribute('aria-valuenow', Math.round(this.line.share));
+    line.setAttribute('aria-orientation', this.line.level ? 'vertical' : 'horizontal');
+    line.setAttribute('aria-valuetext', `${there} to ${Math.round(this.line.share)} %, ${here} beyond`);
+    this.follow();
+  }
+
+  // ---- a print that is pressed shows itself
+
+  listenToPeeks() {
+    let wait = null;
+    const end = () => {
+      clearTimeout(wait);
+      wait = null;
+      if (this.peeking !== undefined) {
+        this.against = this.peeking;
+        this.peeking = undefined;
+        this.hold(false);
+      }
+    };
+    document.addEventListener('pointerdown', (e) => {
+      const print = e.target.closest?.('button[data-print]');
+      if (!print || e.button !== 0) return;
+      wait = setTimeout(() => {
+        this.peeking = this.against;
+        this.against = print.dataset.print;
+        this.hold(true);
+      }, PEEK_MS);
     });
+    for (const event of ['pointerup', 'pointercancel']) document.addEventListener(event, end);
   }
 
-  surround(name = NEXT_SURROUND[document.documentElement.dataset.surround]) {
-    document.documentElement.dataset.surround = name;
-    localStorage.setItem('ag-surround', name);
-    document.querySelectorAll('.ag-swatches button').forEach((b) => {
-      b.setAttribute('aria-pressed', b.dataset.surround === name);
+  // ---- the line
+
+  moveTo(share) {
+    this.line.share = Math.min(100, Math.max(0, share));
+    this.show();
+  }
+
+  listenToLine() {
+    const line = $('ag-divide');
+    let held = false;
+    line.addEventListener('pointerdown', (e) => {
+      held = true;
+      line.setPointerCapture(e.pointerId);
+      e.preventDefault();
+      line.focus({ focusVisible: false });
+    });
+    line.addEventListener('pointermove', (e) => {
+      if (!held) return;
+      const box = $('ag-easel').getBoundingClientRect();
+      const share = this.line.level ? (e.clientY - box.top) / box.height : (e.clientX - box.left) / box.width;
+      this.moveTo(100 * share);
+    });
+    for (const event of ['pointerup', 'pointercancel'])
+      line.addEventListener(event, () => {
+        held = false;
+      });
+    line.addEventListener('keydown', (e) => {
+      const step = e.shiftKey ? FINE : e.ctrlKey ? 10 * STEP : STEP;
+      const to = {
+        ArrowLeft: this.line.share - step,
+        ArrowUp: this.line.share - step,
+        ArrowRight: this.line.share + step,
+        ArrowDown: this.line.share + step,
+        Home: 0,
+        End: 100,
+      }[e.key];
+      if (to === undefined) return;
+      this.moveTo(to);
+      e.preventDefault();
+      e.stopPropagation();
     });
   }
 }

@@ -22,7 +22,8 @@ function opened(code) {
 }
 
 // `codes` act by `run`; `shown` is what stands on the keys
-function listed({ store, view, picker, masks, metering, meter, compare, stations, layout }) {
+function listed(parts) {
+  const { store, view, picker, masks, metering, meter, looking, compare, rack, stations, layout } = parts;
   const ifThere = (tool) => {
     if (document.querySelector(`[data-pick=${tool}]`)) picker.toggle(tool);
   };
@@ -34,8 +35,11 @@ function listed({ store, view, picker, masks, metering, meter, compare, stations
       key('Shift 1 – 8', 'Switch a station off or on'),
       key('0', 'What I changed'),
       key('W', 'Masks', ['KeyW'], () => stations.open('masks', true)),
-      key('S', 'Stock board', ['KeyS'], () => store.leave(`/frames/${store.frame.id}/stocks`)),
-      key('L', 'Board of sheets', ['KeyL'], () => store.leave(`/frames/${store.frame.id}/sheets`)),
+      key('S', 'Stock board; with Shift the board of sheets', ['KeyS'], (e) =>
+        store.leave(`/frames/${store.frame.id}/${e.shiftKey ? 'sheets' : 'stocks'}`),
+      ),
+      key('Y', 'Log: every step', ['KeyY'], () => stations.open('log', true)),
+
       key('PageUp', 'Frame before', ['PageUp'], () => $('ag-previous')?.click()),
       key('PageDown', 'Next frame', ['PageDown'], () => $('ag-next')?.click()),
       key('E', 'Export', ['KeyE'], (e) => {
@@ -56,10 +60,14 @@ function listed({ store, view, picker, masks, metering, meter, compare, stations
       key('+', 'Closer', ['Equal', 'NumpadAdd'], () => zoom(Math.SQRT2)),
       key('−', 'Further away', ['Minus', 'NumpadSubtract'], () => zoom(Math.SQRT1_2)),
       key('Arrows', 'On the picture: move it, with Shift by little'),
-      key('G', 'Surround: dark, mid, light', ['KeyG'], () => compare.surround()),
+      key('G', 'Surround: dark, mid, light', ['KeyG'], () => looking.surround()),
     ],
     'Looking and measuring': [
-      key('O', 'Hold: the original', ['KeyO'], (e) => e.repeat || compare.hold(true)),
+      key('O', 'Hold: the original, or what has the ring', ['KeyO'], (e) => e.repeat || compare.hold(true)),
+      key('D', 'Divide: upright, level, off; with Shift side by side', ['KeyD'], (e) =>
+        e.shiftKey ? compare.side() : compare.divide(true),
+      ),
+      key('K', 'Keep a proof', ['KeyK'], () => rack.keep()),
       key('X', 'Mark bare paper and solid black', ['KeyX'], () => meter.mark(!meter.marking)),
       key('I', 'Meter the picture', ['KeyI'], () => metering.open()),
       key('N', 'Pick a neutral', ['KeyN'], () => picker.toggle('neutral')),
@@ -73,7 +81,8 @@ function listed({ store, view, picker, masks, metering, meter, compare, stations
       key('Esc', 'Leave what is picked, measured or shown alone', ['Escape'], () => {
         if (picker.on) picker.toggle(picker.tool);
         if (metering.bench) metering.act('leave');
-        if (compare.isAlone) compare.alone(view.shown);
+        if (looking.isAlone) looking.alone(view.shown);
+        else if (compare.isOn) compare.leave();
       }),
     ],
     'On a control': [

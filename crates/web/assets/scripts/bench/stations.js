@@ -30,7 +30,7 @@ export class Stations {
 
   // a second press on the open station closes the bench
   open(id, byKey, number = 1) {
-    const open = id === station().split(':')[0] && +page() === number;
+    const open = id === station().replace(/^surface:.*/, 'surface') && +page() === number;
     const closes = open && !app().classList.contains('ag-closed');
     app().classList.toggle('ag-closed', closes);
     if (!open) this.bring(id, number, byKey);

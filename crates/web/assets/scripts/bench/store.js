@@ -85,7 +85,7 @@ export class Store {
 
   commit(asked = false) {
     const store = this;
-    const anew = asked || this.renewed === true;
+    const anew = asked || this.renewed === true || this.where().station.startsWith('log');
     this.renewed = false;
     return this.post('development', {
       anew,
@@ -132,7 +132,7 @@ export class Store {
   // ---- what comes back
 
   // takes what the application kept; says which parts of it are news
-  kept({ revision, values, off, stock, anew, own }) {
+  kept({ revision, values, off, masks, stock, anew, own }) {
     this.frame.revision = revision;
     if (own) this.frame.own = own;
     // what was done since then is on its way: an older answer must not undo it
@@ -140,6 +140,7 @@ export class Store {
     const drawn = !anew && !same(this.sentMasks, this.keptMasks);
     this.keptMasks = this.sentMasks;
     if (takes) Object.assign(this.frame, { values, off });
+    if (takes && masks && !this.masksChanged) this.adopt(masks);
     const changedStock = stock !== this.frame.stock;
     this.frame.stock = stock;
     return { takes, drawn, changedStock };

@@ -9,8 +9,9 @@ const MARGIN = 12;
 const REST_MS = 500;
 
 export class View {
-  constructor(canvas, frame, values, told) {
-    Object.assign(this, { canvas, frame, values, told });
+  // `of` is another version of the frame than the one that is being changed: `original`, `stock`, `proof:3`, `kept`
+  constructor(canvas, frame, values, told, of = '') {
+    Object.assign(this, { canvas, frame, values, told, of });
     this.name = crypto.randomUUID();
     this.sequence = 0;
     this.pace = new Pace();
@@ -18,8 +19,9 @@ export class View {
     this.scale = 1; // CSS pixels per full-size pixel
     this.fitted = true;
     this.centre = this.middle();
-    this.pictures = { developed: [], original: [], bloom: [], halation: [], grain: [] };
+    this.pictures = {}; // by what they are of, or the one effect that they show
     this.shown = 'developed';
+    this.linked = null; // is told when the picture was moved or zoomed here
     this.over = null; // draws on top of the picture
     this.mount = null; // draws what is round it
     this.overlay = null; // a mask that the application lays over it
@@ -137,6 +139,25 @@ export class View {
     this.told({ zoom: this.scale * this.ratio, fitted: this.fitted });
     this.draw();
     this.request('settled');
+    this.linked?.(this);
+  }
+
+  // stands where another view stands
+  follow(view) {
+    const [a, b] = [this.frame, view.frame];
+    this.fitted = view.fitted;
+    if (a.width === b.width && a.height === b.height) {
+      this.scale = view.scale;
+      this.centre = [...view.centre];
+    } else if (view.fitted) {
+      this.scale = this.fitScale();
+      this.centre = this.middle();
+    } else {
+      this.scale = view.scale;
+      this.centre = [(view.centre[0] / b.width) * a.width, (view.centre[1] / b.height) * a.height];
+    }
+    this.draw();
+    this.request('settled');
   }
 
   // the smallest zoom step that still has a pixel for every pixel of the screen
@@ -176,7 +197,25 @@ export class View {
     this.request(moving ? (declared.seenInGrain.includes(id) ? 'grain' : 'quick') : 'settled');
   }
 
-  // `developed`, `original`, or one effect alone
+  // another version, or the one that is being changed
+  showVersion(of) {
+    if (this.of === of) return;
+    this.of = of;
+    this.draw();
+    this.request('settled');
+  }
+
+  // what was made is out of date
+  forget() {
+    this.pictures = {};
+    this.request('settled');
+  }
+
+  get key() {
+    return this.of || this.shown;
+  }
+
+  // `developed`, or one effect alone
   show(what) {
     if (this.shown === what) return;
     this.shown = what;
@@ -185,7 +224,7 @@ export class View {
   }
 
   request(pass) {
-    this.wanted = { pass, shown: this.shown };
+    this.wanted = { pass, shown: this.shown, of: this.of };
     this.canvas.dataset.settled = 'false';
     clearTimeout(this.resting);
     if (pass !== 'settled') this.resting = setTimeout(() => this.rest(pass), REST_MS);
@@ -223,9 +262,10 @@ export class View {
       region: this.fitted ? null : this.region(level),
       pass: wanted.pass,
       coarser: wanted.pass === 'quick' ? this.pace.coarser : 0,
-      shown: wanted.shown,
+      shown: wanted.of === 'original' ? 'original' : wanted.shown,
+      of: wanted.of === 'original' ? '' : wanted.of,
       masks: this.masks,
-      overlay: wanted.shown === 'developed' && this.frame.masks[this.overlay] ? this.overlay : null,
+      overlay: wanted.shown === 'developed' && !wanted.of && this.frame.masks[this.overlay] ? this.overlay : null,
     };
     const flight = { pass: wanted.pass, abort: new AbortController(), sequence: body.sequence };
     this.flight = flight;
@@ -254,7 +294,7 @@ export class View {
         if (body.sequence > this.newest) {
           this.newest = body.sequence;
           this.reframed(full);
-          this.arrived({ bitmap, region, frame, level, pass: wanted.pass, shown: wanted.shown });
+          this.arrived({ bitmap, region, frame, level, pass: wanted.pass, key: wanted.of || wanted.shown });
         }
       } else if (answer.status !== 204) {
         this.told({ problem: await answer.text() });
@@ -274,14 +314,17 @@ export class View {
     const [slack, film, corner] = [0, 2, 4].map((k) => rest.slice(k, k + 2));
     const mount = rest.slice(6, 10);
     const mounted = mount.some((side, k) => side !== this.frame.mount[k]);
+    const moved = corner.some((v, k) => v !== this.frame.corner[k]);
     Object.assign(this.frame, { slack, film, corner, mount });
+    if (moved || width !== this.frame.width || height !== this.frame.height)
+      queueMicrotask(() => this.told({ framed: true }));
     if (width === this.frame.width && height === this.frame.height) {
       if (mounted && this.fitted) this.fit();
       return;
     }
     this.frame.width = width;
     this.frame.height = height;
-    for (const list of Object.keys(this.pictures)) this.pictures[list] = [];
+    this.pictures = {};
     if (this.fitted) {
       this.scale = this.fitScale();
       this.centre = this.middle();
@@ -290,10 +333,10 @@ export class View {
   }
 
   arrived(picture) {
-    const list = picture.shown;
+    const list = picture.key;
     const whole = picture.region[2] === picture.frame[0] && picture.region[3] === picture.frame[1];
     // the whole frame stays underneath, so that panning never blanks
-    const under = whole ? [] : this.pictures[list].filter((p) => p.whole).slice(0, 1);
+    const under = whole ? [] : (this.pictures[list] ?? []).filter((p) => p.whole).slice(0, 1);
     this.pictures[list] = [...under, { ...picture, whole }];
     this.draw();
     if (picture.pass === 'settled' && !this.wanted && picture.level !== this.level()) {
@@ -316,8 +359,8 @@ export class View {
     const g = this.canvas.getContext('2d');
     g.setTransform(this.ratio, 0, 0, this.ratio, 0, 0);
     g.clearRect(0, 0, this.width, this.height);
-    const list = this.pictures[this.shown].length ? this.shown : 'developed';
-    for (const p of this.pictures[list]) {
+    const pictures = this.pictures[this.key] ?? this.pictures.developed ?? [];
+    for (const p of pictures) {
       const fx = (this.frame.width / p.frame[0]) * this.scale,
         fy = (this.frame.height / p.frame[1]) * this.scale;
       const x = this.width / 2 + p.region[0] * fx - this.centre[0] * this.scale;
@@ -326,9 +369,9 @@ export class View {
       g.imageSmoothingQuality = p.pass === 'settled' ? 'high' : 'low';
       g.drawImage(p.bitmap, x, y, p.region[2] * fx, p.region[3] * fy);
     }
-    if (this.pictures[list].length) {
+    if (pictures.length) {
       const box = this.box();
-      if (this.shown !== 'original') this.mount?.paint(g, ...box);
+      if (!this.of) this.mount?.paint(g, ...box);
       this.over?.(g, ...box);
       this.edge(g);
     }
