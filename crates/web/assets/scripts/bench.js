@@ -24,6 +24,7 @@ import { MountPicture } from './picture/mount.js';
 import { drawMiddle } from './picture/places.js';
 import { SheetHandles } from './picture/sheet-handles.js';
 import { View } from './picture/view.js';
+import { Strip } from './strip/strip.js';
 
 const $ = (id) => document.getElementById(id);
 const frame = JSON.parse($('ag-state').textContent);
@@ -61,12 +62,17 @@ const tell = (text) => looking.tell(text);
 const compare = (parts.compare = new Compare({ frame, view, values: () => frame.values, tell }));
 const meter = (parts.meter = new Densitometer(frame, canvas, view));
 view.over = (g, ...at) => {
+  if (parts.strip?.on) {
+    parts.strip.paint(g, ...at);
+    return parts.strip.isApart;
+  }
   meter.overlay(g, ...at);
   if (parts.picker?.tool === 'place') drawMiddle(g, view.values, ...at);
   parts.picker?.overlay(g, ...at);
-  if (parts.picker?.on) return;
+  if (parts.picker?.on) return false;
   parts.masks?.paint(g, ...at);
   parts.handles?.paint(g, ...at);
+  return false;
 };
 
 // ---- values and history
@@ -192,6 +198,21 @@ parts.handles = new SheetHandles({
   tell,
 });
 
+// a test strip takes the picture for itself; what is taken from it is one step
+const strip = (parts.strip = new Strip({
+  frame,
+  view,
+  values: () => frame.values,
+  own: (id) => store.own(id),
+  started: () => {
+    store.flush();
+    compare.leave();
+    if (picker.on) picker.toggle(picker.tool);
+    if (looking.isAlone) looking.alone(view.shown);
+  },
+  take: (values) => take(values, false),
+}));
+
 const rack = new Rack({ frame, store, compare, swapped: () => compare.show() });
 
 const metering = new Metering({
@@ -311,6 +332,7 @@ listenToKeys({
   looking,
   compare,
   rack,
+  strip,
   stations,
   layout,
   returned,

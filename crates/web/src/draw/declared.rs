@@ -15,7 +15,11 @@ pub fn inside_script(json: &Json) -> String {
 
 fn range(control: &Control) -> Option<(String, Json)> {
     let Kind::Scalar { low, high, step, decimals, .. } = control.kind else { return None };
-    Some((control.id.into(), json!({ "low": low, "high": high, "step": step, "decimals": decimals })))
+    let range = json!({
+        "low": low, "high": high, "step": step, "decimals": decimals,
+        "unit": control.unit.symbol(), "signed": control.two_sided, "label": control.full_label(),
+    });
+    Some((control.id.into(), range))
 }
 
 /// Ranges of every control that is a number, lists, and the rules that drawings follow.
@@ -41,9 +45,9 @@ pub fn declared() -> Json {
     })
 }
 
-/// A stock's own values of the controls that are numbers.
+/// A stock's own values of the controls that are numbers and act on it.
 pub fn own(stock: &Stock) -> Json {
-    let numbers = stations::all().filter(|c| matches!(c.kind, Kind::Scalar { .. }));
+    let numbers = stations::all().filter(|c| matches!(c.kind, Kind::Scalar { .. }) && (c.applies)(stock));
     json!(numbers.map(|c| (c.id.to_owned(), json!(c.own_value(stock)))).collect::<Map<_, _>>())
 }
 

@@ -12,6 +12,7 @@ mod room;
 mod scene;
 mod sheets;
 mod stocks;
+mod strip;
 mod switching;
 mod tone;
 mod tuning;

@@ -23,7 +23,7 @@ function opened(code) {
 
 // `codes` act by `run`; `shown` is what stands on the keys
 function listed(parts) {
-  const { store, view, picker, masks, metering, meter, looking, compare, rack, stations, layout } = parts;
+  const { store, view, picker, masks, metering, meter, looking, compare, rack, strip, stations, layout } = parts;
   const ifThere = (tool) => {
     if (document.querySelector(`[data-pick=${tool}]`)) picker.toggle(tool);
   };
@@ -86,6 +86,9 @@ function listed(parts) {
       }),
     ],
     'On a control': [
+      key('T', 'Test strip; with Shift a ring-around', ['KeyT'], (e) => {
+        strip.open(document.activeElement.closest('.ag-ctl') ?? document.querySelector('.ag-ctl:hover'), e.shiftKey);
+      }),
       key('Tab', 'Next control'),
       key('↑ ↓ ← →', 'A step; with Shift a fine one'),
       key('Home, End', 'Least, most'),

@@ -21,6 +21,7 @@ export class View {
     this.centre = this.middle();
     this.pictures = {}; // by what they are of, or the one effect that they show
     this.shown = 'developed';
+    this.margin = undefined; // of the surround, where it is wider than usual
     this.linked = null; // is told when the picture was moved or zoomed here
     this.over = null; // draws on top of the picture
     this.mount = null; // draws what is round it
@@ -63,9 +64,10 @@ export class View {
 
   fitScale() {
     const [left, top, right, bottom] = this.frame.mount;
+    const margin = this.margin ?? MARGIN;
     return Math.min(
-      (this.width - 2 * MARGIN) / (this.frame.width + left + right),
-      (this.height - 2 * MARGIN) / (this.frame.height + top + bottom),
+      (this.width - 2 * margin) / (this.frame.width + left + right),
+      (this.height - 2 * margin) / (this.frame.height + top + bottom),
       1 / this.ratio,
     );
   }
@@ -372,8 +374,8 @@ export class View {
     if (pictures.length) {
       const box = this.box();
       if (!this.of) this.mount?.paint(g, ...box);
-      this.over?.(g, ...box);
-      this.edge(g);
+      // what takes the whole place for itself has edges of its own
+      if (!this.over?.(g, ...box)) this.edge(g);
     }
   }
 
