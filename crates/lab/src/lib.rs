@@ -45,7 +45,7 @@ pub use laying::{name_of_sheet, sheets_version};
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use log::LogEntry;
 pub use mounting::in_its_mount;
-pub use plane::{HueShare, ReadingPlane};
+pub use plane::{HueShare, ReadingPlane, Spot};
 pub use readings::{CurveOf, CurveReading, FilmReading, PrintReading, ToneSpread};
 pub use scene::Metering;
 pub use thumbnails::{ThumbnailSize, stock_version};

@@ -6,6 +6,7 @@ use amber_core::colour::lab::{Lab as CieLab, from_linear_srgb};
 use amber_core::colour::oklab::WideToOklab;
 use amber_core::colour::space::WIDE_TO_SRGB;
 use amber_core::colour::transfer::{decode_srgb, encode_srgb};
+use amber_core::controls::lamp;
 use amber_core::picture::buffer::{LayerDensity, LayerExposure, Reflectance};
 use amber_core::picture::reduce::Level;
 use amber_core::render::{GrainShown, RenderRequest, Scaled};
@@ -43,6 +44,39 @@ pub struct ReadingPlane {
     pub height: u32,
     pub layers: usize,
     pub values: Vec<i16>,
+}
+
+/// What is read at a place, the mean of 5 x 5 pixels.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Spot {
+    /// Scene exposure in stops from mid grey.
+    pub stops: f64,
+    /// Density of each layer, now and on the stock as it is.
+    pub density: Vec<f64>,
+    pub stock_density: Vec<f64>,
+    /// CIE Lab of the print.
+    pub lab: [f64; 3],
+}
+
+impl ReadingPlane {
+    /// The reading at a place, in shares of width and height.
+    pub fn spot(&self, place: [f64; 2]) -> Spot {
+        let around = spot(Region::whole(self.width, self.height), place);
+        let size = (self.width * self.height) as usize;
+        let mean = |plane: usize| {
+            let rows = around.y..around.bottom();
+            let at = rows.flat_map(|y| (around.x..around.right()).map(move |x| (y * self.width + x) as usize));
+            let sum: f64 = at.map(|i| f64::from(self.values[plane * size + i])).sum();
+            sum / around.pixels() as f64
+        };
+        let densities = |from: usize| (0..self.layers).map(|k| mean(from + k) / 4096.0).collect();
+        Spot {
+            stops: mean(0) / 256.0,
+            density: densities(1),
+            stock_density: densities(4),
+            lab: [7, 8, 9].map(|k| mean(k) / 100.0),
+        }
+    }
 }
 
 /// How much one hue band has of a colour.
@@ -120,7 +154,8 @@ impl Lab {
         let stock = self.library.stock_of(development)?;
         let (scaled, measured) = self.measured(frame, development, &stock, LONG_EDGE)?;
         let region = measured.region;
-        let untuned = Development { values: of_the_picture(development), ..development.clone() };
+        let off = development.off.iter().filter(|id| lamp::stays_with_the_picture(id)).cloned().collect();
+        let untuned = Development { values: of_the_picture(development), off, ..development.clone() };
         let request = RenderRequest {
             scaled: &scaled,
             stock: &stock,

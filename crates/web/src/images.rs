@@ -38,7 +38,8 @@ pub struct Asked {
     /// `developed`, `original`, or one effect alone: `bloom`, `halation`, `grain`.
     #[serde(default = "developed")]
     shown: String,
-    /// Another version of the frame: `stock`, `kept` or `proof:3`; the values that are given where it is empty.
+    /// Another version of the frame: `stock`, `kept`, `proof:3`, or itself on its way, `after:bath`; the values that
+    /// are given where it is empty.
     #[serde(default)]
     of: String,
 }
@@ -62,8 +63,18 @@ pub async fn view(
     let picture = blocking(&shared, move |lab| {
         let frame = lab.library.frame(id)?;
         let mut development = frame.summary.development.clone().with(asked.values, asked.masks, asked.off)?;
+        let mut shown = match asked.shown.as_str() {
+            "developed" => Shown::Developed,
+            "original" => Shown::Original,
+            "bloom" => Shown::Alone(Alone::Bloom),
+            "halation" => Shown::Alone(Alone::Halation),
+            "grain" => Shown::Alone(Alone::Grain),
+            other => return Err(WebError::Unusable(format!("there is no view '{other}'"))),
+        };
         if !asked.of.is_empty() {
-            development = lab.against(&frame, &development, version(&asked.of)?)?;
+            let of = version(&asked.of)?;
+            development = lab.against(&frame, &development, of)?;
+            shown = of.shown(&frame.stock);
         }
         let pass = match asked.pass.as_str() {
             "quick" => Pass::Quick,
@@ -81,14 +92,7 @@ pub async fn view(
             region: asked.region.map(|[x, y, width, height]| Region::new(x, y, width, height)),
             pass,
             coarser: asked.coarser,
-            shown: match asked.shown.as_str() {
-                "developed" => Shown::Developed,
-                "original" => Shown::Original,
-                "bloom" => Shown::Alone(Alone::Bloom),
-                "halation" => Shown::Alone(Alone::Halation),
-                "grain" => Shown::Alone(Alone::Grain),
-                other => return Err(WebError::Unusable(format!("there is no view '{other}'"))),
-            },
+            shown,
         };
         let picture = lab.view_of(&frame, &request)?;
         if request.pass == Pass::Settled {

@@ -96,6 +96,8 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(fragments::readings::film_chart)
         .service(fragments::readings::tone_ramp)
         .service(fragments::readings::plane)
+        .service(fragments::readings::spots)
+        .service(fragments::readings::pin)
         .service(fragments::readings::hues)
         .service(fragments::readings::zones)
         .service(fragments::readings::tones)

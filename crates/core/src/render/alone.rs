@@ -1,11 +1,12 @@
-//! One effect by itself, to be judged.
+//! One effect by itself, and what there is of the picture on its way, to be judged.
 
 use super::plan::{Plan, RenderRequest};
 use crate::colour::space::WIDE_TO_SRGB;
 use crate::colour::transfer::encode_srgb_f32;
 use crate::numeric::matrix::dot;
-use crate::picture::buffer::{Display, LayerDensity};
+use crate::picture::buffer::{Display, LayerDensity, LayerExposure};
 use crate::picture::{Picture, Region};
+use crate::stations::print::LightTable;
 
 /// What is shown alone.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -16,6 +17,12 @@ pub enum Alone {
     Bloom,
     /// What grain adds to density, on mid grey.
     Grain,
+    /// The light that reaches the film, as the camera would have shown it.
+    Light,
+    /// The exposure of the layers, as though each were light of its own colour.
+    Exposure,
+    /// The developed film on the light table.
+    Film,
 }
 
 /// Tone of grain-free film, and how much of the tone scale a density of 1 takes.
@@ -72,4 +79,45 @@ pub(super) fn grain(plan: &Plan, plain: Picture<LayerDensity>, grained: &Picture
         .map(|(before, after)| before.iter().zip(after).map(|(p, g)| (GREY + sign * (g - p)).clamp(0.0, 1.0)).collect())
         .collect();
     displayed(plain.region, layers)
+}
+
+/// Linear light as the camera would have shown it.
+fn rendered(plan: &Plan, region: Region, light: [&[f32]; 3], to_srgb: Option<[[f32; 3]; 3]>) -> Picture<Display> {
+    let decoding = plan.exposing.light.scene().decoding();
+    let mut out: [Vec<f32>; 3] = std::array::from_fn(|_| Vec::with_capacity(region.pixels()));
+    for ((r, g), b) in light[0].iter().zip(light[1]).zip(light[2]) {
+        let rgb = match &to_srgb {
+            Some(to_srgb) => [0, 1, 2].map(|k| dot(&to_srgb[k], *r, *g, *b).max(0.0)),
+            None => [*r, *g, *b],
+        };
+        for (plane, v) in out.iter_mut().zip(decoding.render(rgb)) {
+            plane.push(encode_srgb_f32(v.clamp(0.0, 1.0)));
+        }
+    }
+    Picture::from_planes(region, out.into())
+}
+
+pub(super) fn light(plan: &Plan, request: &RenderRequest, cell: Region) -> Picture<Display> {
+    let light = plan.exposing.light.over(&request.scaled.source, cell);
+    rendered(plan, light.region, [light.plane(0), light.plane(1), light.plane(2)], Some(WIDE_TO_SRGB.to_f32()))
+}
+
+pub(super) fn exposure(plan: &Plan, exposure: &Picture<LayerExposure>) -> Picture<Display> {
+    let last = exposure.plane_count() - 1;
+    rendered(plan, exposure.region, [0, 1, 2].map(|k| exposure.plane(k.min(last))), None)
+}
+
+/// `None` where the film cannot be looked through.
+pub(super) fn film(plan: &Plan, density: &Picture<LayerDensity>) -> Option<Picture<Display>> {
+    let table = LightTable::new(plan.film())?;
+    let last = density.plane_count() - 1;
+    let layers = [0, 1, 2].map(|k| density.plane(k.min(last)));
+    let mut out: [Vec<f32>; 3] = std::array::from_fn(|_| Vec::with_capacity(density.region.pixels()));
+    for i in 0..density.region.pixels() {
+        let seen = table.linear_srgb([0, 1, 2].map(|k| layers[k][i]));
+        for (plane, v) in out.iter_mut().zip(seen) {
+            plane.push(encode_srgb_f32(v.clamp(0.0, 1.0)));
+        }
+    }
+    Some(Picture::from_planes(density.region, out.into()))
 }

@@ -154,13 +154,19 @@ impl Renderer {
     /// One effect alone, display-encoded in 8 bits, interleaved.
     pub fn alone_8_bit(&self, request: &RenderRequest, alone: Alone, watch: Watch) -> Result<Vec<u8>, CoreError> {
         let until = match alone {
-            Alone::Bloom => Until::Light,
-            Alone::Halation => Until::Exposure,
-            Alone::Grain => Until::Density,
+            Alone::Bloom | Alone::Light => Until::Light,
+            Alone::Halation | Alone::Exposure => Until::Exposure,
+            Alone::Grain | Alone::Film => Until::Density,
         };
         self.gathered(request, until, watch, output::to_8_bit, |plan, cell| match alone {
             Alone::Bloom => Ok(alone::bloom(plan, request, cell)),
             Alone::Halation => Ok(alone::halation(plan, request, cell)),
+            Alone::Light => Ok(alone::light(plan, request, cell)),
+            Alone::Exposure => Ok(alone::exposure(plan, &plan.exposed(&plan.frame(request), cell))),
+            Alone::Film => {
+                let density = self.density_tile(plan, request, cell)?;
+                alone::film(plan, &density).ok_or(CoreError::NotPrinted)
+            }
             Alone::Grain => {
                 let plain = plan.developed(&plan.frame(request), cell);
                 let frame = plan.frame(request);

@@ -6,6 +6,7 @@ import { listenToDialogs, listenToHelp } from './bench/dialogs.js';
 import { listenToKeys } from './bench/keys.js';
 import { Lamps } from './bench/lamps.js';
 import { Layout } from './bench/layout.js';
+import { LookIn } from './bench/look-in.js';
 import { Metering } from './bench/metering.js';
 import { Rack } from './bench/rack.js';
 import { Stations, page, station } from './bench/stations.js';
@@ -21,6 +22,7 @@ import { say } from './page/messages.js';
 import { Densitometer } from './picture/densitometer.js';
 import { Picker } from './picture/picker.js';
 import { MountPicture } from './picture/mount.js';
+import { Pins } from './picture/pins.js';
 import { drawMiddle } from './picture/places.js';
 import { SheetHandles } from './picture/sheet-handles.js';
 import { View } from './picture/view.js';
@@ -39,6 +41,7 @@ const view = new View(canvas, frame, frame.values, ({ zoom, fitted, framed, rend
   if (framed) parts.compare?.refresh();
   if (settled === 'developed') {
     parts.meter?.load(view.values);
+    parts.pins?.read(view.values, true);
     parts.zones?.load();
     parts.tone?.load();
     loadSpreads(frame, view.values);
@@ -67,6 +70,7 @@ view.over = (g, ...at) => {
     return parts.strip.isApart;
   }
   meter.overlay(g, ...at);
+  parts.pins?.paint(g);
   if (parts.picker?.tool === 'place') drawMiddle(g, view.values, ...at);
   parts.picker?.overlay(g, ...at);
   if (parts.picker?.on) return false;
@@ -87,9 +91,10 @@ const LIES = /^surface\.sheet\.\d+\.(place|fit|cover|x|y|scale|turn)$/;
 
 function look(id, moving) {
   if (LIES.test(id) && moving !== true) store.renew();
-  // what is changed is looked at
-  if (view.of) compare.develop('');
+  // what is changed is looked at, on its way too
+  if (view.of && !lookIn.on) compare.develop('');
   view.setValues({ ...frame.values }, id, moving !== false);
+  if (moving !== false) pins.read(view.values);
   if (moving === false) store.commit();
   if (moving === 'key') store.keepSoon();
 }
@@ -206,11 +211,21 @@ const strip = (parts.strip = new Strip({
   own: (id) => store.own(id),
   started: () => {
     store.flush();
+    lookIn.leave();
     compare.leave();
     if (picker.on) picker.toggle(picker.tool);
     if (looking.isAlone) looking.alone(view.shown);
   },
   take: (values) => take(values, false),
+}));
+
+const lookIn = new LookIn({ view, looking, started: () => compare.leave() });
+
+const pins = (parts.pins = new Pins({
+  frame,
+  canvas,
+  view,
+  free: () => !picker.on && !masks.on && !strip.on,
 }));
 
 const rack = new Rack({ frame, store, compare, swapped: () => compare.show() });
@@ -286,7 +301,9 @@ function restore() {
   lamps.mark();
   stations.restore();
   looking.mark();
+  lookIn.mark();
   compare.show();
+  pins.show();
   picker.mark();
   masks.mark();
   tone.paint();
@@ -333,6 +350,8 @@ listenToKeys({
   compare,
   rack,
   strip,
+  lookIn,
+  pins,
   stations,
   layout,
   returned,

@@ -8,7 +8,7 @@ use amber_core::Development;
 use amber_core::controls::Value;
 use amber_core::mask::Mask;
 use amber_core::stations::scene::settings::PLACED;
-use amber_lab::{CurveOf, Lab};
+use amber_lab::{CurveOf, Lab, Spot};
 use amber_library::Frame;
 use serde::Deserialize;
 use serde_json::json;
@@ -26,6 +26,9 @@ pub struct InForce {
     /// A place as shares of width and height.
     #[serde(default)]
     place: [f64; 2],
+    /// Several, of pinned readings.
+    #[serde(default)]
+    places: Vec<[f64; 2]>,
 }
 
 /// Does lab work on a frame with the values in force.
@@ -179,4 +182,48 @@ pub async fn neutral(
     })
     .await?;
     Ok(HttpResponse::Ok().json(json!({ "scene.temperature": kelvin, "scene.tint": tint })))
+}
+
+/// Most places whose readings are pinned.
+const MOST_PINS: usize = 4;
+
+/// The readings of the places that are pinned: stops from mid grey, densities now and in the stock, Lab.
+#[post("/frames/{id}/spots")]
+pub async fn spots(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Json<InForce>,
+) -> Result<HttpResponse, WebError> {
+    let places = checked(asked.places.clone())?;
+    let spots = in_force(&shared, id, asked, move |lab, frame, development, _| {
+        let readings = lab.plane(frame.summary.id, &development)?;
+        Ok(places.iter().map(|place| readings.spot(*place)).map(spot_json).collect::<Vec<_>>())
+    })
+    .await?;
+    Ok(HttpResponse::Ok().json(spots))
+}
+
+fn spot_json(spot: Spot) -> serde_json::Value {
+    serde_json::json!({ "stops": spot.stops, "now": spot.density, "stock": spot.stock_density, "lab": spot.lab })
+}
+
+/// Places within the picture, as many as can be pinned.
+fn checked(places: Vec<[f64; 2]>) -> Result<Vec<[f64; 2]>, WebError> {
+    let inside = places.iter().flatten().all(|v| (0.0..=1.0).contains(v));
+    match inside && places.len() <= MOST_PINS {
+        true => Ok(places),
+        false => Err(WebError::Unusable(format!("up to {MOST_PINS} places can be pinned, each within the picture"))),
+    }
+}
+
+/// Keeps the places with the frame.
+#[post("/frames/{id}/pins")]
+pub async fn pin(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    places: web::Json<Vec<[f64; 2]>>,
+) -> Result<HttpResponse, WebError> {
+    let (id, places) = (id.into_inner(), checked(places.into_inner())?);
+    blocking(&shared, move |lab| Ok(lab.library.pin(id, &places)?)).await?;
+    Ok(HttpResponse::NoContent().finish())
 }

@@ -80,7 +80,7 @@ fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebErro
         total: format!("{:02}", frames.len()),
         previous: place.checked_sub(1).and_then(|i| frames.get(i)).map(|f| f.id),
         next: frames.get(place + 1).map(|f| f.id),
-        state: state(&frame),
+        state: state(&frame, &lab.library.pins(id)?),
         declared: inside_script(&declared::declared()),
         export_name: format!("{} {}", frame.summary.name, frame.stock.name().to_lowercase()),
         long_edge: frame.summary.width.max(frame.summary.height),
@@ -95,7 +95,7 @@ fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebErro
 }
 
 /// What the page's script has to know of a frame.
-pub fn state(frame: &Frame) -> String {
+fn state(frame: &Frame, pins: &[[f64; 2]]) -> String {
     let f = &frame.summary;
     let framed = amber_lab::frame_size(f, &f.development, &frame.stock);
     let json = serde_json::json!({
@@ -113,6 +113,7 @@ pub fn state(frame: &Frame) -> String {
         "masks": f.development.masks,
         "stock": f.development.stock.id,
         "own": declared::own(&frame.stock),
+        "pins": pins,
     });
     inside_script(&json)
 }

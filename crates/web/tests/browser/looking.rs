@@ -1,5 +1,7 @@
 //! Looking closely, and bringing pictures in by dropping them.
 
+use thirtyfour::prelude::Key;
+
 use crate::application::{Application, picture};
 use crate::driver::Browser;
 
@@ -110,5 +112,50 @@ async fn a_dropped_picture_becomes_a_frame() {
     browser.click(".ag-rename button").await;
     browser.until("document.title.startsWith('Tour and back')").await;
     assert_eq!(application.lab.library.roll(roll).unwrap().name, "Tour and back");
+    browser.stop().await;
+}
+
+/// Up to four places are pinned: by Shift and a press, by a key; kept with the frame, and they follow a moving control.
+#[tokio::test(flavor = "multi_thread")]
+async fn readings_are_pinned() {
+    let application = Application::start();
+    let roll = application.lab.library.add_roll("Pins", 0).unwrap();
+    let frame = application.lab.import(roll, "quay.jpg", &picture(600, 400)).unwrap();
+    let browser = Browser::start().await;
+    browser.driver.goto(application.url(&format!("/frames/{frame}?station=scene"))).await.unwrap();
+    browser.settled().await;
+    let press = |x: f64, y: f64| {
+        format!(
+            "(() => {{ const c = document.getElementById('ag-canvas'), b = c.getBoundingClientRect(); \
+             c.dispatchEvent(new MouseEvent('click', {{ bubbles: true, shiftKey: true, \
+               clientX: b.left + {x} * b.width, clientY: b.top + {y} * b.height }})); return true; }})()"
+        )
+    };
+    for x in [0.4, 0.5, 0.6] {
+        browser.value(&press(x, 0.5)).await;
+    }
+    browser.press("KeyV").await; // the middle is pinned already: it is let go
+    browser.until("document.querySelectorAll('.ag-pins li').length === 2").await;
+    let zone = "document.querySelector('.ag-pins li span').textContent";
+    browser.until(&format!("{zone} !== '–'")).await;
+    let density = "document.querySelectorAll('.ag-pins li span')[2].textContent";
+    let before = browser.value(density).await;
+    let start = browser.value(zone).await;
+    for _ in 0..4 {
+        browser.type_into("[id='track-scene.exposure']", Key::Control + Key::Up).await;
+    }
+    browser.settled().await;
+    browser.until(&format!("{density} !== {before}")).await;
+    browser.until(&format!("{zone} !== {start}")).await;
+    for (x, y) in [(0.45, 0.4), (0.55, 0.4), (0.5, 0.3)] {
+        browser.value(&press(x, y)).await;
+    }
+    assert_eq!(browser.value("document.querySelectorAll('.ag-pins li').length").await, 4, "four is the most");
+    browser.click("[data-unpin='0']").await;
+    browser.until("document.querySelectorAll('.ag-pins li').length === 3").await;
+    browser.settled().await;
+    browser.driver.refresh().await.unwrap();
+    browser.until("document.querySelectorAll('.ag-pins li').length === 3").await;
+    browser.settled().await;
     browser.stop().await;
 }

@@ -7,6 +7,7 @@ mod driver;
 mod keeping;
 mod lens;
 mod looking;
+mod looking_in;
 mod masks;
 mod room;
 mod scene;

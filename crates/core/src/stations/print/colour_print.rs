@@ -52,24 +52,34 @@ fn paper_curves(material: &PrintMaterial, reversal: bool, contrast: f64) -> [Cha
     })
 }
 
+/// What each of a paper's layers takes of the enlarger's lamp, by wavelength; its sum is 1.
+pub(super) fn paper_layers(material: &PrintMaterial) -> [Spectrum; 3] {
+    let lamp = black_body(material.lamp).times(&Spectrum::edge(405.0, 5.0));
+    material.sens.each_ref().map(|peaks| {
+        let seen = lamp.times(&Spectrum::peaks(peaks));
+        seen * (1.0 / seen.sum())
+    })
+}
+
+/// The amounts of a film's dyes for the densities of its layers, as a paper's layers measure them.
+pub(super) fn amounts_of(base: &Spectrum, dyes: &[Spectrum; 3], layers: &[Spectrum; 3]) -> DyeTracking {
+    let light_through =
+        |density: &Spectrum| layers.each_ref().map(|layer| layer.dot(&density.transmittance()).max(SMALLEST_LIGHT));
+    let through_base = light_through(base);
+    DyeTracking::solve(|amounts| {
+        let density = *base + dyes[0] * amounts[0] + dyes[1] * amounts[1] + dyes[2] * amounts[2];
+        let light = light_through(&density);
+        std::array::from_fn(|i| (through_base[i] / light[i]).log10())
+    })
+}
+
 impl ColourPrint {
     /// A film on a paper; from a slide the paper is a direct positive one.
     pub fn new(film: &FilmResponse, material: &PrintMaterial, enlarger: &Enlarger, losses: &Losses) -> Option<Self> {
         let stock = &film.stock;
         let FilmDyes { dyes: film_dyes, base: film_base, .. } = film_dyes(stock)?;
-        let lamp = black_body(material.lamp).times(&Spectrum::edge(405.0, 5.0));
-        let layers = material.sens.each_ref().map(|peaks| {
-            let seen = lamp.times(&Spectrum::peaks(peaks));
-            seen * (1.0 / seen.sum())
-        });
-        let light_through =
-            |density: &Spectrum| layers.each_ref().map(|layer| layer.dot(&density.transmittance()).max(SMALLEST_LIGHT));
-        let through_base = light_through(&film_base);
-        let tracking = DyeTracking::solve(|amounts| {
-            let density = film_base + film_dyes[0] * amounts[0] + film_dyes[1] * amounts[1] + film_dyes[2] * amounts[2];
-            let light = light_through(&density);
-            std::array::from_fn(|i| (through_base[i] / light[i]).log10())
-        });
+        let layers = paper_layers(material);
+        let tracking = amounts_of(&film_base, &film_dyes, &layers);
 
         let reversal = stock.kind.is_reversal();
         let paper = paper_curves(material, reversal, enlarger.contrast);

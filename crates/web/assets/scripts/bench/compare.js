@@ -50,6 +50,11 @@ export class Compare {
     this.show();
   }
 
+  // another version on the picture's own side; the picture on its way along the line is none
+  get version() {
+    return /^(after|itself):/.test(this.view.of) ? '' : this.view.of;
+  }
+
   nameOf(of) {
     if (!of) return 'Now';
     return document.querySelector(`[data-print="${CSS.escape(of)}"]`)?.dataset.name ?? of;
@@ -88,7 +93,7 @@ export class Compare {
   }
 
   get isOn() {
-    return this.how !== 'off' || this.view.of !== '';
+    return this.how !== 'off' || this.version !== '';
   }
 
   // ---- the second picture
@@ -151,12 +156,12 @@ export class Compare {
       button.setAttribute('aria-pressed', button.dataset.compare === this.how);
     for (const print of document.querySelectorAll('button[data-print]')) {
       print.setAttribute('aria-pressed', print.dataset.print === this.against);
-      print.classList.toggle('ag-shownow', print.dataset.print === this.view.of);
+      print.classList.toggle('ag-shownow', print.dataset.print === this.version);
     }
-    const [there, here] = [this.nameOf(this.against), this.nameOf(this.view.of)];
+    const [there, here] = [this.nameOf(this.against), this.nameOf(this.version)];
     $('ag-othertag').textContent = there;
     $('ag-heretag').textContent = here;
-    $('ag-heretag').hidden = !(how === 'divide' || how === 'side' || this.view.of);
+    $('ag-heretag').hidden = !(how === 'divide' || how === 'side' || this.version);
     $('ag-other').setAttribute('aria-label', there);
     const line = $('ag-divide');
     line.setAttribute('aria-valuenow', Math.round(this.line.share));

@@ -23,7 +23,8 @@ function opened(code) {
 
 // `codes` act by `run`; `shown` is what stands on the keys
 function listed(parts) {
-  const { store, view, picker, masks, metering, meter, looking, compare, rack, strip, stations, layout } = parts;
+  const { store, view, picker, masks, metering, meter, looking, compare, rack, strip, lookIn, pins, stations, layout } =
+    parts;
   const ifThere = (tool) => {
     if (document.querySelector(`[data-pick=${tool}]`)) picker.toggle(tool);
   };
@@ -67,8 +68,14 @@ function listed(parts) {
       key('D', 'Divide: upright, level, off; with Shift side by side', ['KeyD'], (e) =>
         e.shiftKey ? compare.side() : compare.divide(true),
       ),
+      key('L', 'Look in: the picture as it leaves each station, by arrows; with Shift as it is there', ['KeyL'], () =>
+        lookIn.open(),
+      ),
       key('K', 'Keep a proof', ['KeyK'], () => rack.keep()),
       key('X', 'Mark bare paper and solid black', ['KeyX'], () => meter.mark(!meter.marking)),
+      key('V', 'Pin the reading here, or let it go (Shift and a press on the picture too)', ['KeyV'], () =>
+        pins.pinHere(),
+      ),
       key('I', 'Meter the picture', ['KeyI'], () => metering.open()),
       key('N', 'Pick a neutral', ['KeyN'], () => picker.toggle('neutral')),
       key('H', 'Pick a hue', ['KeyH'], () => picker.toggle(station() === 'scene' ? 'band' : 'hue')),
@@ -82,6 +89,7 @@ function listed(parts) {
         if (picker.on) picker.toggle(picker.tool);
         if (metering.bench) metering.act('leave');
         if (looking.isAlone) looking.alone(view.shown);
+        else if (lookIn.on) lookIn.leave();
         else if (compare.isOn) compare.leave();
       }),
     ],

@@ -11,6 +11,13 @@ const signed = (v, digits) => {
   return (Number(text) === 0 ? '' : v < 0 ? '−' : '+') + text;
 };
 
+// the zone of stops from mid grey, to the half
+export function zoneOf(stops) {
+  const half = Math.round((5 + stops) * 2) / 2;
+  if (half < 0) return 'under 0';
+  return half > 10 ? 'over X' : `${ZONES[Math.floor(half)]}${half % 1 ? ' ½' : ''}`;
+}
+
 export class Densitometer {
   constructor(frame, canvas, view) {
     Object.assign(this, { frame, canvas, view });
@@ -71,9 +78,7 @@ export class Densitometer {
     const px = Math.floor(u * this.plane.width),
       py = Math.floor(v * this.plane.height);
     const stops = this.mean(0, px, py) / 256;
-    const half = Math.round((5 + stops) * 2) / 2;
-    const zone = half < 0 ? 'under 0' : half > 10 ? 'over X' : `${ZONES[Math.floor(half)]}${half % 1 ? ' ½' : ''}`;
-    $('ag-zone').textContent = `Zone ${zone}`;
+    $('ag-zone').textContent = `Zone ${zoneOf(stops)}`;
     $('ag-stops').textContent = `${signed(stops, 2)} stops from mid grey`;
     const rail = $('ag-rail');
     rail.classList.toggle('ag-onelayer', this.plane.layers === 1);
