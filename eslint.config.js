@@ -2,7 +2,7 @@ import js from '@eslint/js';
 import globals from 'globals';
 
 export default [
-  { ignores: ['target/', 'crates/web/assets/vendor/'] },
+  { ignores: ['target/', 'crates/web/assets/vendor/', 'crates/web/tests/vendor/'] },
   js.configs.recommended,
   {
     files: ['crates/web/assets/**/*.js'],

@@ -105,6 +105,8 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(fragments::readings::range)
         .service(fragments::masks::copy)
         .service(fragments::metering::propose)
+        .service(pages::guide::show)
+        .service(pages::guide::first)
         .service(pages::stocks::show)
         .service(pages::stocks::close_look)
         .service(fragments::stocks::pin)

@@ -136,6 +136,8 @@ pub struct Column {
     pub id: &'static str,
     /// Its heading.
     pub label: &'static str,
+    /// What its controls are in the darkroom and before it, in a sentence.
+    pub darkroom: &'static str,
     /// The page of its station on which it stands, from 1.
     pub page: usize,
     /// It takes the width of two.
@@ -152,12 +154,22 @@ pub struct Column {
 
 impl Column {
     /// One of the first page, made of controls.
-    pub const fn new(id: &'static str, label: &'static str) -> Self {
-        Self { id, label, page: 1, wide: false, face: Face::Controls, tools: &[], lamps: &[], applies: |_| true }
+    pub const fn new(id: &'static str, label: &'static str, darkroom: &'static str) -> Self {
+        Self {
+            id,
+            label,
+            darkroom,
+            page: 1,
+            wide: false,
+            face: Face::Controls,
+            tools: &[],
+            lamps: &[],
+            applies: |_| true,
+        }
     }
 
     /// The same on the second page.
-    pub const fn second(id: &'static str, label: &'static str) -> Self {
-        Self { page: 2, ..Self::new(id, label) }
+    pub const fn second(id: &'static str, label: &'static str, darkroom: &'static str) -> Self {
+        Self { page: 2, ..Self::new(id, label, darkroom) }
     }
 }

@@ -5,7 +5,7 @@
 use super::{Column, Control, Kind, Own, Station, Unit, range};
 
 /// Masks have a bench of their own.
-const MASKS: Column = Column::new("mask.settings", "Masks");
+const MASKS: Column = Column::new("mask.settings", "Masks", "Cards and resists cut to a shape.");
 
 const fn number(id: &'static str, label: &'static str, low: f64, high: f64, step: f64, decimals: usize) -> Control {
     Control { kind: range(low, high, step, decimals), ..Control::scalar(id, Station::Scene, &MASKS, label) }

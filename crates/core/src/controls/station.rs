@@ -62,6 +62,20 @@ impl Station {
         }
     }
 
+    /// On which quantity of the picture it acts.
+    pub fn acts_on(self) -> &'static str {
+        match self {
+            Self::Scene => "On the light of the scene, before any lens.",
+            Self::Lens => "On the light on its way to the film.",
+            Self::Film => "Between light and density: on the exposure of the layers, their curves, and their grain.",
+            Self::Bath => "On the density of the layers, while they are developed.",
+            Self::Print => "Between density and the picture that is looked at.",
+            Self::Tone => "On what the image of the print is made of, and on its colours.",
+            Self::Years => "On the finished print: its dyes, its silver, its base.",
+            Self::Surface => "Where it came to lie: in the camera, on the negative, on the print, or over everything.",
+        }
+    }
+
     /// What the picture is while the station is off, in a sentence.
     pub fn without(self) -> &'static str {
         match self {

@@ -98,6 +98,13 @@ mod tests {
     }
 
     #[test]
+    fn every_column_says_what_it_is_in_the_darkroom() {
+        for column in Station::ALL.into_iter().flat_map(columns) {
+            assert!(column.darkroom.len() > 20 && column.darkroom.ends_with('.'), "{}", column.id);
+        }
+    }
+
+    #[test]
     fn ids_that_are_promised() {
         for id in ["scene.exposure", "scene.temperature", "scene.tint", "film.push", "film.grain.granularity"] {
             assert!(find(id).is_ok(), "{id}");

@@ -12,6 +12,7 @@ import { Rack } from './bench/rack.js';
 import { Stations, page, station } from './bench/stations.js';
 import { Store } from './bench/store.js';
 import { listen, paintAll, show } from './controls/controls.js';
+import { Menu } from './controls/menu.js';
 import { listenCurves, loadSpreads, paintCurves } from './controls/tone-curve.js';
 import { Sheets } from './faces/sheets.js';
 import { Tone } from './faces/tone.js';
@@ -228,6 +229,9 @@ const pins = (parts.pins = new Pins({
   free: () => !picker.on && !masks.on && !strip.on,
 }));
 
+const guide = (id) => store.leave(`/guide?${new URLSearchParams({ control: id ?? '', from: frame.id })}`);
+new Menu({ back: (id) => returned([id]), strip: (control) => strip.open(control), guide });
+
 const rack = new Rack({ frame, store, compare, swapped: () => compare.show() });
 
 const metering = new Metering({
@@ -352,6 +356,7 @@ listenToKeys({
   strip,
   lookIn,
   pins,
+  guide,
   stations,
   layout,
   returned,

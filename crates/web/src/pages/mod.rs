@@ -1,6 +1,7 @@
 //! Whole pages.
 
 pub mod bench;
+pub mod guide;
 pub mod roll;
 pub mod sheets;
 pub mod sign_in;

@@ -1,5 +1,6 @@
 //! The real interface in headless Chromium, and the rules of who may talk to it.
 
+mod accessible;
 mod answers;
 mod application;
 mod comparing;

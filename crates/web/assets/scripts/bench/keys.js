@@ -23,8 +23,23 @@ function opened(code) {
 
 // `codes` act by `run`; `shown` is what stands on the keys
 function listed(parts) {
-  const { store, view, picker, masks, metering, meter, looking, compare, rack, strip, lookIn, pins, stations, layout } =
-    parts;
+  const {
+    store,
+    view,
+    picker,
+    masks,
+    metering,
+    meter,
+    looking,
+    compare,
+    rack,
+    strip,
+    lookIn,
+    pins,
+    guide,
+    stations,
+    layout,
+  } = parts;
   const ifThere = (tool) => {
     if (document.querySelector(`[data-pick=${tool}]`)) picker.toggle(tool);
   };
@@ -105,6 +120,10 @@ function listed(parts) {
       key('Shift Backspace', 'All of the station back to the stock'),
       key('Ctrl Z', 'Undo'),
       key('Ctrl Shift Z', 'Redo'),
+      key('F1', 'What it is: its page in the guide', ['F1'], (e) => {
+        e.preventDefault();
+        guide(document.activeElement.closest('#ag-bench [data-control]')?.dataset.control);
+      }),
       key('?', 'These keys'),
     ],
   };
