@@ -7,7 +7,8 @@ mkdir -p "$out"
 develop() {
   name=$1
   shift
-  target/release/amber-grain develop demo/photographs/hill-road.jpg -o "$out/$name.jpg" --long-edge 720 --quality 84 "$@"
+  target/release/amber-grain develop demo/photographs/hill-road.jpg -o "$out/$name.jpg" \
+    --long-edge 720 --quality 84 "$@"
 }
 develop 1-original --set print.strength=0
 develop 2-stock --stock plover

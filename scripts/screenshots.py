@@ -14,6 +14,7 @@ import time
 
 from browser import browser, press, settled
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 FOLDER = pathlib.Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 
@@ -22,19 +23,19 @@ BENCH = {
     "scene": (1, "1", 1),
     "beside": (2, "1", 1),
     "lens": (9, "2", 1),
-    "lens-2": (9, "2", 2),
     "film": (1, "3", 1),
-    "film-2": (4, "3", 2),
     "bath": (8, "4", 1),
     "print": (3, "5", 1),
     "tone": (18, "6", 1),
-    "tone-2": (15, "6", 2),
     "years": (22, "7", 1),
     "changes": (9, "0", 1),
     "masks": (11, "w", 1),
-    "metering": (3, "1", 1),
     "surface": (30, "8", 1),
     "export": (1, "3", 1),
+    "divide": (1, "5", 1),
+    "side": (4, "3", 2),
+    "strip": (3, "5", 1),
+    "look-in": (3, "4", 1),
 }
 
 
@@ -51,11 +52,31 @@ def bench(driver, base, name):
     if page != 1:
         driver.find_element(By.CSS_SELECTOR, f"button[data-page='{page}']").click()
         time.sleep(1.0)
-    if name == "metering":
-        press(driver, "i")
-        time.sleep(2.0)
     if name == "export":
         press(driver, "e")
+        time.sleep(1.0)
+    if name == "divide":
+        press(driver, "k")
+        time.sleep(1.5)
+        driver.find_element(By.CSS_SELECTOR, "[data-print=stock]").click()
+        press(driver, "d")
+        time.sleep(1.0)
+    if name == "side":
+        driver.find_element(By.CSS_SELECTOR, "[data-print=stock]").click()
+        press(driver, "D")
+        press(driver, "z")
+        time.sleep(1.0)
+    if name == "strip":
+        driver.find_element(By.CSS_SELECTOR, "[id='track-print.exposure']").send_keys("t")
+        time.sleep(2.0)
+    if name == "look-in":
+        driver.execute_script("document.getElementById('ag-canvas').focus()")
+        press(driver, "l")
+        diamond = driver.find_element(By.ID, "ag-lookin")
+        for _ in range(3):
+            diamond.send_keys(Keys.ARROW_LEFT)
+        shift = "new KeyboardEvent('keydown', { key: 'Shift', bubbles: true })"
+        driver.execute_script(f"document.getElementById('ag-lookin').dispatchEvent({shift})")
         time.sleep(1.0)
     if name == "masks":
         time.sleep(1.0)

@@ -90,7 +90,7 @@ impl Group {
             id: lamp.id,
             label: lamp.label,
             on: !off.contains(lamp.id),
-            named: if single { !column.label.starts_with(lamp.label) } else { column.label != lamp.label },
+            named: !single && column.label != lamp.label,
         };
         let lamps: Vec<LampView> = column.lamps.iter().filter(|lamp| acts_on(lamp, &frame.stock)).map(view).collect();
         Self {

@@ -12,10 +12,7 @@ pub const LIGHT: Column = Column {
     )
 };
 pub const BALANCE: Column = Column {
-    lamps: &[
-        lamp!("scene.white", "Balance", &["scene.temperature", "scene.tint"]),
-        lamp!("scene.local", "Dodge and burn"),
-    ],
+    lamps: &[lamp!("scene.white", "Balance", &["scene.temperature", "scene.tint"]), lamp!("scene.local", "Local")],
     tools: &[Tool::Neutral, Tool::DodgeAndBurn],
     ..Column::new(
         "scene.balance",

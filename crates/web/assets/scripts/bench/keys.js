@@ -11,7 +11,7 @@ const PAN = { ArrowLeft: [1, 0], ArrowRight: [-1, 0], ArrowUp: [0, 1], ArrowDown
 // what takes the space bar itself
 const OWN_SPACE = 'button, a, summary, [role=slider], [role=tab], [role=option], [tabindex]:not(#ag-canvas)';
 // keys that write a character: they can be switched off, for whoever speaks to the page or touches keys by chance
-const WRITES = /^(Key[A-Z]|Digit\d|Bracket(Left|Right)|Equal|Minus|Numpad(Add|Subtract)|Space)$/;
+const WRITES = /^(Key[A-Z]|Digit\d|Bracket(Left|Right)|Equal|Minus|Period|Numpad(Add|Subtract)|Space)$/;
 
 // 1 to 8 open a station, 0 what was changed
 function opened(code) {
@@ -49,6 +49,7 @@ function listed(parts) {
     'On the line': [
       key('1 – 8', 'Open a station; the open one closes'),
       key('Shift 1 – 8', 'Switch a station off or on'),
+      key('.', "The open station's next page", ['Period'], () => stations.turn()),
       key('0', 'What I changed'),
       key('W', 'Masks', ['KeyW'], () => stations.open('masks', true)),
       key('S', 'Stock board; with Shift the board of sheets', ['KeyS'], (e) =>

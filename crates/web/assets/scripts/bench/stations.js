@@ -36,6 +36,12 @@ export class Stations {
     if (!open) this.bring(id, number, byKey);
   }
 
+  // the open station's next page, round to the first
+  turn() {
+    const pages = bench().querySelectorAll('button[data-page]').length;
+    if (pages > 1) this.bring(station(), (+page() % pages) + 1, true);
+  }
+
   bring(id, number, byKey) {
     this.store.flush();
     const asked = `station=${encodeURIComponent(id)}&page=${number}`;
