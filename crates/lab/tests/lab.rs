@@ -4,9 +4,9 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use amber_core::controls::Value;
-use amber_core::{Catalogue, Region};
+use amber_core::{Catalogue, Region, Station};
 use amber_files::{Limits, write};
-use amber_lab::{ExportSettings, ExportState, Format, Lab, LabError, Pass, Shown, ViewRequest};
+use amber_lab::{Against, ExportSettings, ExportState, Format, Lab, LabError, Pass, Shown, ViewRequest};
 use amber_library::{Change, Library};
 
 struct Place {
@@ -211,4 +211,49 @@ fn old_work_keeps_the_stock_it_was_made_with() {
     let again = place.lab.library.commit(id, change, &older).unwrap();
     assert_eq!(again.stock.iso, 160.0);
     assert_ne!(again.stock.content_hash(), Catalogue::first().content_hash());
+}
+
+/// The log comes by the page, newest first, each step with the station at which it changed something.
+#[test]
+fn the_log_is_read_a_page_at_a_time() {
+    let place = place();
+    let frame = place.lab.import(place.roll, "quay.jpg", &picture(60, 40)).unwrap();
+    let stock = Catalogue::first();
+    for step in 0..130 {
+        let now = place.lab.library.frame(frame).unwrap().summary;
+        let mut development = now.development;
+        let (id, label) = if step % 2 == 0 { ("scene.exposure", "Exposure") } else { ("film.push", "Push") };
+        development.set(&stock, id, Value::Number(f64::from(step % 7 + 1) * 0.25)).unwrap();
+        let change = Change { revision: now.revision, label: format!("{label} {step}"), development };
+        place.lab.library.commit(frame, change, &stock).unwrap();
+    }
+    let (newest, more) = place.lab.log(frame, None).unwrap();
+    assert!(more && newest.len() == 60 && newest[0].now && !newest[0].ahead);
+    assert_eq!((newest[0].label.as_str(), newest[0].station), ("Push 129", Some(Station::Film)));
+    assert_eq!(newest[1].station, Some(Station::Scene));
+    let (second, _) = place.lab.log(frame, newest.last().map(|step| step.step)).unwrap();
+    assert_eq!(second[0].step, newest[59].step - 1);
+    let (last, more) = place.lab.log(frame, second.last().map(|step| step.step)).unwrap();
+    assert!(!more && last.len() == 11);
+    assert_eq!((last[10].label.as_str(), last[10].station), ("Loaded", None));
+}
+
+/// Versions by name; along the line what comes later is off, and what is being changed counts.
+#[test]
+fn versions_of_a_frame_are_known_by_name() {
+    let place = place();
+    let id = place.lab.import(place.roll, "quay.jpg", &picture(60, 40)).unwrap();
+    let frame = place.lab.library.frame(id).unwrap();
+    let mut now = frame.summary.development.clone();
+    for (control, v) in [("lens.crop.size", 80.0), ("print.exposure", 0.5)] {
+        now.set(&frame.stock, control, Value::Number(v)).unwrap();
+    }
+    let of = |name: &str| place.lab.against(&frame, &now, Against::named(name).unwrap()).unwrap();
+    assert_eq!(of("stock").values.keys().collect::<Vec<_>>(), ["lens.crop.size"], "framed as the picture is");
+    assert!(of("kept").values.is_empty());
+    assert_eq!(of("after:tone").off.iter().collect::<Vec<_>>(), ["surface", "years"]);
+    assert_eq!(of("itself:bath").off.len(), 4);
+    assert_eq!(of("after:print").values, now.values);
+    assert!(Against::named("proof:x").is_none() && Against::named("after:attic").is_none());
+    assert!(place.lab.against(&frame, &now, Against::Proof(7)).is_err());
 }

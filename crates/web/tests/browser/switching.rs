@@ -66,6 +66,12 @@ async fn stations_and_groups_are_switched_off_and_on() {
     browser.until("document.querySelector('.ag-changesfoot')?.textContent.includes('Off: Film, Grain')").await;
     browser.click("[data-return-all]").await;
     until(&[]).await;
+    // the same page as at first: the bench is as high as its page needs
+    browser.press("Digit3").await;
+    browser.until("document.getElementById('ag-bench').dataset.station === 'film'").await;
+    browser.press("Period").await;
+    browser.until("document.getElementById('ag-bench').dataset.page === '2'").await;
+    tokio::time::sleep(std::time::Duration::from_millis(300)).await;
     browser.settled().await;
     assert_eq!(browser.pixel(0.5, 0.5).await, whole);
     assert_eq!(browser.value("document.querySelectorAll('[data-lamp][aria-pressed=false]').length").await, json!(0));
