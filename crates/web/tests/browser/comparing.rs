@@ -133,6 +133,10 @@ async fn proofs_and_the_log_lead_back() {
     browser.until("document.getElementById('ag-easel').dataset.compare === 'side'").await;
     browser.until(OTHER_SETTLED).await;
     browser.until("document.getElementById('ag-othertag').textContent === 'Tower'").await;
+    // each frame is fitted for itself where their shapes differ; the line divides the stage
+    browser.press("KeyD").await;
+    browser.until("document.getElementById('ag-easel').dataset.compare === 'divide'").await;
+    browser.until(OTHER_SETTLED).await;
     browser.settled().await;
     browser.stop().await;
 }

@@ -39,7 +39,6 @@ export class Compare {
   // the ring lies round what is compared against
   choose(against) {
     this.against = against;
-    if (against.startsWith('frame:') && this.how === 'divide') this.how = 'side';
     this.show();
   }
 
@@ -70,10 +69,6 @@ export class Compare {
 
   // upright, level, off
   divide(byKey = false) {
-    if (this.against.startsWith('frame:')) {
-      this.side();
-      return;
-    }
     if (this.how !== 'divide') Object.assign(this, { how: 'divide', line: { share: 50, level: false } });
     else if (!this.line.level) this.line = { share: 50, level: true };
     else this.how = 'off';
