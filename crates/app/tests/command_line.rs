@@ -121,6 +121,23 @@ fn a_development_file_says_the_same_as_the_options() {
     assert!(read_16(&folder.path("file.tif")) == read_16(&folder.path("options.tif")));
 }
 
+/// What is off is off whatever is set, and what cannot be switched gets a sentence.
+#[test]
+fn lamps_are_switched_off() {
+    let folder = tempfile::tempdir().unwrap();
+    let out = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
+    let small = ["--long-edge", "120", "--seed", "1"];
+    let plain = out("plain.tif");
+    let toned = out("toned.tif");
+    let tone = ["--set", "tone.wash.strength=80", "--off", "tone.wash"];
+    assert!(develop(&demo("grey-quay.jpg"), &plain, &small).status.success());
+    assert!(develop(&demo("grey-quay.jpg"), &toned, &[&small[..], &tone].concat()).status.success());
+    assert!(std::fs::read(&plain).unwrap() == std::fs::read(&toned).unwrap());
+    let refused = develop(&demo("grey-quay.jpg"), &out("no.tif"), &["--off", "film.push"]);
+    let told = String::from_utf8_lossy(&refused.stderr).into_owned();
+    assert!(refused.status.code() == Some(2) && told.contains("film.push") && told.contains("schema"), "{told}");
+}
+
 #[test]
 fn what_cannot_be_used_exits_2_with_a_sentence_and_leaves_nothing() {
     let folder = Folder::new();

@@ -10,7 +10,8 @@ use std::collections::{BTreeMap, BTreeSet};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::controls::{self, Control, Kind, Value, Values, lamp};
+use crate::controls::lamp::{Off, is_at};
+use crate::controls::{self, Control, Kind, Value, Values};
 use crate::error::CoreError;
 use crate::mask::{MOST_MASKS, Mask};
 use crate::stations::Station;
@@ -110,7 +111,7 @@ impl Development {
             }
             mask.check()?;
         }
-        if let Some(id) = self.off.iter().find(|id| !lamp::is_lamp(id)) {
+        if let Some(id) = self.off.iter().find(|id| !stations::is_lamp(id)) {
             return Err(CoreError::UnknownLamp { id: id.clone() });
         }
         for (id, value) in &self.values {
@@ -146,8 +147,8 @@ impl Development {
     pub fn keep_sparse(&mut self, stock: &Stock) {
         self.values.retain(|id, v| stations::find(id).is_ok_and(|c| c.own_value(stock) != *v));
         let (values, stated) = (&self.values, &stock.own);
-        let is_there = |item: &str| values.keys().chain(stated.keys()).any(|id| lamp::is_at(item, id));
-        self.off.retain(|id| lamp::is_of_all(id) || is_there(id));
+        let is_there = |item: &str| values.keys().chain(stated.keys()).any(|id| is_at(item, id));
+        self.off.retain(|id| stations::switching::is_of_all(id) || is_there(id));
     }
 
     /// Adds a mask under the first free number; returns its id.
@@ -164,7 +165,7 @@ impl Development {
 
     /// The values in force: what is off is at rest.
     pub fn values<'a>(&'a self, stock: &'a Stock) -> Values<'a> {
-        self.written(stock).without(&self.off)
+        self.written(stock).without(Off::new(&self.off, stations::lamp))
     }
 
     /// The values as they are written, whatever is off.
@@ -206,7 +207,7 @@ impl Development {
         let stays = |id: &str| stations::find(id).is_ok_and(Control::stays_with_the_picture);
         let replaced = self.values.keys().filter(|id| !stays(id)).cloned().collect();
         self.values.retain(|id, _| stays(id));
-        self.off.retain(|lamp| lamp::stays_with_the_picture(lamp));
+        self.off.retain(|lamp| stations::lamp_stays_with_the_picture(lamp));
         self.keep_sparse(stock);
         self.stock = StockRef { id: stock.id.clone(), hash: stock.content_hash() };
         self.engine = ENGINE.into();

@@ -107,4 +107,17 @@ mod tests {
         assert_eq!(called("夏").id(), "stock");
         assert!(Catalogue::first().renamed("x", &called(&"n".repeat(80))).is_err());
     }
+
+    /// A stock has no lamps: what was off when it was kept is at rest in it, whatever was tuned there.
+    #[test]
+    fn what_is_off_is_not_kept() {
+        let plover = Catalogue::first();
+        let mut development = Development::new(&plover);
+        development.set(&plover, "film.grain.granularity", Value::Number(21.0)).unwrap();
+        development.set(&plover, "lens.bloom.strength", Value::Number(0.4)).unwrap();
+        development.switch("film.grain", false).unwrap();
+        let kept = plover.kept(&development, "calm", &called("Calm")).unwrap();
+        assert_eq!(kept.own["film.grain.granularity"], Value::Number(0.0));
+        assert_eq!(kept.own["lens.bloom.strength"], Value::Number(0.4));
+    }
 }

@@ -4,7 +4,7 @@ mod support;
 
 use std::collections::BTreeSet;
 
-use amber_core::controls::{Rest, Station, Value, lamp};
+use amber_core::controls::{Rest, Station, Value};
 use amber_core::render::{Renderer, Scaled, Watch};
 use amber_core::{Catalogue, Development, Source, Stock, stations};
 use support::{forgetful, request, spatial};
@@ -144,7 +144,7 @@ fn what_cannot_be_switched_is_refused_and_what_is_gone_is_forgotten() {
     }
     let read = Development::from_json(&development.to_json()).unwrap();
     assert_eq!(read, development);
-    assert_eq!(lamp::label("tone.bath.2"), "Bath 2");
+    assert_eq!(stations::lamp_label("tone.bath.2"), "Bath 2");
     development.return_to_stock("tone.bath.2.toner").unwrap();
     development.keep_sparse(&stock);
     assert!(!development.off.contains("tone.bath.2") && development.off.contains("film.grain"));

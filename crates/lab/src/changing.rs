@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use amber_core::controls::{Value, lamp};
+use amber_core::controls::Value;
 use amber_core::mask::Mask;
 use amber_core::{CoreError, Development, Stock, stations};
 use amber_library::{Change, Frame, Step};
@@ -129,7 +129,8 @@ fn what_changed(before: &Development, after: &Development, stock: &Stock) -> Str
 
 /// What was switched: "Film off", "Grain on, Halation on".
 fn switched(before: &Development, after: &Development) -> String {
-    let words = |id: &String| format!("{} {}", lamp::label(id), if after.off.contains(id) { "off" } else { "on" });
+    let words =
+        |id: &String| format!("{} {}", stations::lamp_label(id), if after.off.contains(id) { "off" } else { "on" });
     before.off.symmetric_difference(&after.off).map(words).collect::<Vec<_>>().join(", ")
 }
 

@@ -63,5 +63,5 @@ fn station_of(id: &str) -> Option<Station> {
 
 fn switched<'a>(earlier: &'a Development, later: &'a Development) -> impl Iterator<Item = Station> + 'a {
     let lamps = earlier.off.symmetric_difference(&later.off);
-    lamps.filter_map(|lamp| Station::from_id(lamp.split('.').next().unwrap_or_default()))
+    lamps.filter_map(|lamp| stations::station_of_lamp(lamp))
 }

@@ -6,7 +6,6 @@ use amber_core::colour::lab::{Lab as CieLab, from_linear_srgb};
 use amber_core::colour::oklab::WideToOklab;
 use amber_core::colour::space::WIDE_TO_SRGB;
 use amber_core::colour::transfer::{decode_srgb, encode_srgb};
-use amber_core::controls::lamp;
 use amber_core::picture::buffer::{LayerDensity, LayerExposure, Reflectance};
 use amber_core::picture::reduce::Level;
 use amber_core::render::{GrainShown, RenderRequest, Scaled};
@@ -17,7 +16,7 @@ use amber_core::stations::film::settings::HUES;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::print::Viewing;
 use amber_core::stations::scene::{SceneSettings, SceneStage};
-use amber_core::{Development, Picture, Region, Source, Stock};
+use amber_core::{Development, Picture, Region, Source, Stock, stations};
 
 use crate::Lab;
 use crate::error::LabError;
@@ -54,8 +53,6 @@ pub struct Spot {
     /// Density of each layer, now and on the stock as it is.
     pub density: Vec<f64>,
     pub stock_density: Vec<f64>,
-    /// CIE Lab of the print.
-    pub lab: [f64; 3],
 }
 
 impl ReadingPlane {
@@ -70,12 +67,7 @@ impl ReadingPlane {
             sum / around.pixels() as f64
         };
         let densities = |from: usize| (0..self.layers).map(|k| mean(from + k) / 4096.0).collect();
-        Spot {
-            stops: mean(0) / 256.0,
-            density: densities(1),
-            stock_density: densities(4),
-            lab: [7, 8, 9].map(|k| mean(k) / 100.0),
-        }
+        Spot { stops: mean(0) / 256.0, density: densities(1), stock_density: densities(4) }
     }
 }
 
@@ -154,7 +146,7 @@ impl Lab {
         let stock = self.library.stock_of(development)?;
         let (scaled, measured) = self.measured(frame, development, &stock, LONG_EDGE)?;
         let region = measured.region;
-        let off = development.off.iter().filter(|id| lamp::stays_with_the_picture(id)).cloned().collect();
+        let off = development.off.iter().filter(|id| stations::lamp_stays_with_the_picture(id)).cloned().collect();
         let untuned = Development { values: of_the_picture(development), off, ..development.clone() };
         let request = RenderRequest {
             scaled: &scaled,

@@ -4,8 +4,9 @@
 //! column in whose head it stands. What is off is read at rest ([`super::Values`]): the renderer sees neutral values
 //! and spends nothing on them.
 
-use super::{Control, List, Station};
-use crate::stations;
+use std::collections::BTreeSet;
+
+use super::{Control, Station};
 
 /// A group of controls that can be switched off.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -54,39 +55,27 @@ pub enum Rest {
     Stays,
 }
 
-/// Whether a lamp that is off puts a control out: its station's, or that of its group.
-pub(super) fn puts_out(off: &str, control: &Control) -> bool {
-    if control.rest == Rest::Stays {
-        return false;
+/// The lamps that are off, by their ids.
+#[derive(Debug, Clone, Copy)]
+pub struct Off<'a> {
+    lamps: &'a BTreeSet<String>,
+    /// The lamp of a group by its id: the groups stand above, with the stations.
+    group: fn(&str) -> Option<&'static Lamp>,
+}
+
+impl<'a> Off<'a> {
+    /// `None` where nothing is off.
+    pub fn new(lamps: &'a BTreeSet<String>, group: fn(&str) -> Option<&'static Lamp>) -> Option<Self> {
+        (!lamps.is_empty()).then_some(Self { lamps, group })
     }
-    match Station::from_id(off) {
-        Some(station) => control.station == station,
-        // an item of a list is its own path
-        None => stations::lamp(off).map_or_else(|| is_at(off, control.id), |lamp| lamp.holds(control.id)),
+
+    /// Whether one of them puts a control out: its station's, that of its group, or of its item of a list.
+    pub fn puts_out(&self, control: &Control) -> bool {
+        let is_held = |lamp: &String| match Station::from_id(lamp) {
+            Some(station) => control.station == station,
+            // an item of a list is its own path
+            None => (self.group)(lamp).map_or_else(|| is_at(lamp, control.id), |group| group.holds(control.id)),
+        };
+        control.rest != Rest::Stays && self.lamps.iter().any(is_held)
     }
-}
-
-/// Whether an id names a lamp: of a station, of a group, or of an item of a list.
-pub fn is_lamp(id: &str) -> bool {
-    let is_item = |list: &List| list.key_of(id).is_some_and(|key| id == format!("{}.{key}", list.path));
-    is_of_all(id) || stations::LISTS.into_iter().any(is_item)
-}
-
-/// Whether an id names the lamp of a station or of a group, which every frame has.
-pub fn is_of_all(id: &str) -> bool {
-    Station::from_id(id).is_some() || stations::lamp(id).is_some()
-}
-
-/// What a lamp switches, in words.
-pub fn label(id: &str) -> String {
-    let item = |list: &&List| list.key_of(id).map(|key| format!("{} {key}", list.label));
-    let group = stations::lamp(id).map(|lamp| lamp.label.to_owned());
-    let station = Station::from_id(id).map(|station| station.name().to_owned());
-    station.or(group).or_else(|| stations::LISTS.iter().find_map(item)).unwrap_or_else(|| id.to_owned())
-}
-
-/// Whether a lamp stays as it is when another stock is loaded: before the film, and on the picture.
-pub fn stays_with_the_picture(id: &str) -> bool {
-    let station = id.split('.').next().and_then(Station::from_id);
-    station.is_some_and(|station| station < Station::Film || station == Station::Surface)
 }

@@ -1,8 +1,8 @@
 //! The values in force: what was tuned, over the stock's own, and what is switched off at rest.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeMap;
 
-use super::lamp::puts_out;
+use super::lamp::Off;
 use super::{Choices, Control, List, Rest, Value, mask_asked};
 use crate::mask::{Mask, MaskUse};
 use crate::stock::Stock;
@@ -13,7 +13,7 @@ pub struct Values<'a> {
     stock: &'a Stock,
     tuned: Option<&'a BTreeMap<String, Value>>,
     masks: Option<&'a BTreeMap<String, Mask>>,
-    off: Option<&'a BTreeSet<String>>,
+    off: Option<Off<'a>>,
 }
 
 impl<'a> Values<'a> {
@@ -28,13 +28,13 @@ impl<'a> Values<'a> {
     }
 
     /// The same with lamps that are off.
-    pub fn without(self, off: &'a BTreeSet<String>) -> Self {
-        Self { off: Some(off).filter(|off| !off.is_empty()), ..self }
+    pub fn without(self, off: Option<Off<'a>>) -> Self {
+        Self { off, ..self }
     }
 
     /// Whether a lamp puts a control out: its station's, or its group's.
     pub fn is_off(&self, control: &Control) -> bool {
-        self.off.is_some_and(|off| off.iter().any(|lamp| puts_out(lamp, control)))
+        self.off.is_some_and(|off| off.puts_out(control))
     }
 
     /// The mask that a control of that kind asks for; `None` for the whole picture.

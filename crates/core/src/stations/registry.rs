@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 
 use super::{bath, film, lens, print, scene, surface, tone, years};
-use crate::controls::{Column, Control, Lamp, List, Station};
+use crate::controls::{Column, Control, List, Station};
 use crate::error::CoreError;
 
 /// All lists.
@@ -40,16 +40,6 @@ pub fn columns(station: Station) -> &'static [Column] {
         Station::Years => &years::columns::COLUMNS,
         Station::Surface => &surface::columns::COLUMNS,
     }
-}
-
-/// Every lamp of a group, station by station.
-pub fn lamps() -> impl Iterator<Item = &'static Lamp> {
-    Station::ALL.into_iter().flat_map(columns).flat_map(|column| column.lamps)
-}
-
-/// The lamp of a group with an id.
-pub fn lamp(id: &str) -> Option<&'static Lamp> {
-    lamps().find(|lamp| lamp.id == id)
 }
 
 /// The controls of some ids in the order of the bench; members of lists come last.

@@ -1,5 +1,5 @@
 // The bench: ties the controls, the picture, the history and the keys together.
-import { Looking } from './bench/alone.js';
+import { Looking } from './bench/looking.js';
 import { Chart } from './bench/chart.js';
 import { Compare } from './bench/compare.js';
 import { listenToDialogs, listenToHelp } from './bench/dialogs.js';
@@ -63,7 +63,7 @@ view.mount = new MountPicture(frame, view);
 const looking = new Looking(view);
 const layout = new Layout({ frame });
 const tell = (text) => looking.tell(text);
-const compare = (parts.compare = new Compare({ frame, view, values: () => frame.values, tell }));
+const compare = (parts.compare = new Compare({ frame, view, values: () => frame.values }));
 const meter = (parts.meter = new Densitometer(frame, canvas, view));
 view.over = (g, ...at) => {
   if (parts.strip?.on) {

@@ -1,6 +1,6 @@
 //! All that was changed, each value under its station.
 
-use amber_core::controls::{Control, lamp};
+use amber_core::controls::Control;
 use amber_core::stations;
 use amber_core::{Development, Station};
 use amber_library::Frame;
@@ -55,7 +55,7 @@ impl ChangesView {
             })
             .collect();
         let (tuned, keepable) = (development.values.len(), kept_in_a_stock(frame));
-        let off = development.off.iter().map(|id| lamp::label(id)).collect::<Vec<_>>().join(", ");
+        let off = development.off.iter().map(|id| stations::lamp_label(id)).collect::<Vec<_>>().join(", ");
         Self { stations, tuned, keepable, off, stock: frame.stock.name(), swapped }
     }
 }

@@ -187,7 +187,7 @@ pub async fn neutral(
 /// Most places whose readings are pinned.
 const MOST_PINS: usize = 4;
 
-/// The readings of the places that are pinned: stops from mid grey, densities now and in the stock, Lab.
+/// The readings of the places that are pinned: stops from mid grey, densities now and in the stock.
 #[post("/frames/{id}/spots")]
 pub async fn spots(
     shared: web::Data<Shared>,
@@ -204,7 +204,7 @@ pub async fn spots(
 }
 
 fn spot_json(spot: Spot) -> serde_json::Value {
-    serde_json::json!({ "stops": spot.stops, "now": spot.density, "stock": spot.stock_density, "lab": spot.lab })
+    serde_json::json!({ "stops": spot.stops, "now": spot.density, "stock": spot.stock_density })
 }
 
 /// Places within the picture, as many as can be pinned.

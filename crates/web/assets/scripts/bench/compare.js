@@ -9,8 +9,8 @@ const PEEK_MS = 180; // a print that is pressed this long shows itself until it 
 
 export class Compare {
   // `values()` are those in force: what is compared is framed as they say
-  constructor({ frame, view, values, tell }) {
-    Object.assign(this, { frame, view, values, tell });
+  constructor({ frame, view, values }) {
+    Object.assign(this, { frame, view, values });
     this.against = 'original';
     this.how = 'off'; // off, divide, side
     this.held = false;
@@ -135,7 +135,7 @@ export class Compare {
   refresh() {
     if (!this.other) return;
     this.other.values = this.values();
-    this.other.pictures = {};
+    this.other.forget();
     if (this.seen) this.other.follow(this.view);
   }
 

@@ -52,7 +52,7 @@ export class Pins {
   pin(place) {
     if (place.some((v) => v < 0 || v > 1)) return;
     if (this.places.length >= MOST) {
-      say(`Four places are pinned. Take one out first: press it again, or its cross.`);
+      say('Four places are pinned. Take one out first: press it again, or its cross.');
       return;
     }
     this.places.push(place.map((v) => Number(v.toFixed(5))));

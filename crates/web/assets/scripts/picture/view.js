@@ -147,6 +147,7 @@ export class View {
   // stands where another view stands
   follow(view) {
     const [a, b] = [this.frame, view.frame];
+    const before = [this.scale, ...this.centre];
     this.fitted = view.fitted;
     if (a.width === b.width && a.height === b.height) {
       this.scale = view.scale;
@@ -159,7 +160,9 @@ export class View {
       this.centre = [(view.centre[0] / b.width) * a.width, (view.centre[1] / b.height) * a.height];
     }
     this.draw();
-    this.request('settled');
+    // where it stood, its picture is there or on its way
+    const there = this.flight || this.pictures[this.key]?.some((picture) => picture.pass === 'settled');
+    if (!there || [this.scale, ...this.centre].some((v, k) => v !== before[k])) this.request('settled');
   }
 
   // the smallest zoom step that still has a pixel for every pixel of the screen
@@ -210,7 +213,8 @@ export class View {
   // what was made is out of date
   forget() {
     this.pictures = {};
-    this.request('settled');
+    this.flight?.abort.abort();
+    this.flight = null;
   }
 
   get key() {

@@ -13,7 +13,7 @@ const FILTERS = ['print.filter.magenta', 'print.filter.yellow'];
 const rangeOf = (id) => declared.ranges[id];
 
 export class Strip {
-  // `take(values)` keeps values as one step; `fresh()` says whether the picture is free for it
+  // `take(values)` keeps values as one step; `started()` clears the picture for it
   constructor({ frame, view, values, own, take, started }) {
     Object.assign(this, { frame, view, values, own, take, started });
     this.on = false;
