@@ -48,7 +48,7 @@ pub use mounting::in_its_mount;
 pub use plane::{HueShare, ReadingPlane, Spot};
 pub use readings::{CurveOf, CurveReading, FilmReading, PrintReading, ToneSpread};
 pub use scene::Metering;
-pub use thumbnails::{ThumbnailSize, stock_version};
+pub use thumbnails::{ThumbnailSize, development_version, stock_version};
 pub use waiting::Waiting;
 
 /// MiB that a lab keeps between requests where it is not said: pictures, tiles and what was prepared for them.

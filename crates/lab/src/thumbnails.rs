@@ -111,6 +111,12 @@ impl Lab {
     }
 }
 
+/// Names a picture by all that it depends on, for its address.
+pub fn development_version(content: &str, development: &Development) -> String {
+    let both = format!("{content} {}", development.to_json());
+    blake3::hash(both.as_bytes()).to_hex()[..16].to_owned()
+}
+
 /// What a frame's picture on a stock depends on, for its address.
 pub fn stock_version(frame: &FrameSummary, stock: &Stock) -> String {
     let both = format!("{} {}", frame.version(), stock.content_hash());

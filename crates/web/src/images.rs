@@ -7,12 +7,11 @@ use amber_core::controls::Value;
 use amber_core::mask::Mask;
 use amber_core::render::Alone;
 use amber_core::text::shortened;
-use amber_lab::{Against, FrameSize, Pass, Shown, ThumbnailSize, ViewRequest, stock_version};
+use amber_lab::{Against, FrameSize, Pass, Shown, ThumbnailSize, ViewRequest, development_version, stock_version};
 use serde::Deserialize;
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::error::WebError;
-use crate::fragments::rack::development_version;
 use crate::{Shared, blocking};
 
 /// A view as the page asks for it.

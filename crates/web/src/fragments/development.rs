@@ -17,7 +17,7 @@ use serde_json::json;
 use super::bar::{PlateView, UndoView};
 use super::bench::OnBench;
 use super::line::LineView;
-use super::rack::PrintsView;
+use super::prints::PrintsView;
 use super::rail::RailView;
 use crate::draw::declared::{self, inside_script};
 use crate::error::WebError;

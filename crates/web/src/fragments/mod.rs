@@ -11,6 +11,7 @@ pub mod line;
 pub mod log;
 pub mod masks;
 pub mod metering;
+pub mod prints;
 pub mod rack;
 pub mod rail;
 pub mod readings;

@@ -13,7 +13,7 @@ use crate::error::WebError;
 use crate::fragments::bar::{PlateView, UndoView};
 use crate::fragments::bench::{OnBench, Open};
 use crate::fragments::line::LineView;
-use crate::fragments::rack::PrintsView;
+use crate::fragments::prints::PrintsView;
 use crate::fragments::rail::RailView;
 use crate::{Shared, blocking};
 

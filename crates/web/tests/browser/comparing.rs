@@ -39,7 +39,13 @@ async fn versions_stand_beside_one_another_byte_for_byte() {
     browser.click("[data-print='proof:1']").await;
     browser.press("KeyD").await;
     browser.until("document.activeElement.id === 'ag-divide'").await;
+    browser.until(OTHER_SETTLED).await;
+    browser.settled().await;
+    // the line moves over pictures that are there: none is asked for again
+    let views = "performance.getEntriesByType('resource').filter((e) => e.name.endsWith('/view')).length";
+    let asked = browser.value(views).await;
     browser.type_into("#ag-divide", Key::Right + (Key::Control + Key::Right)).await;
+    assert_eq!(browser.value(views).await, asked);
     assert_eq!(browser.value("document.getElementById('ag-divide').ariaValueNow").await, json!("61"));
     browser.press("KeyZ").await;
     browser.until("document.getElementById('ag-other').dataset.level === '0'").await;
