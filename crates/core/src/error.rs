@@ -22,6 +22,8 @@ pub enum CoreError {
     UnknownStock { id: String },
     #[error("the stock file is not valid: {}", shortened_to(why, LONGEST))]
     StockFile { why: String },
+    #[error("the preset is not valid: {}", shortened_to(why, LONGEST))]
+    PresetFile { why: String },
     #[error("there is no control called '{}'", shortened(id))]
     UnknownControl { id: String },
     #[error("nothing called '{}' can be switched off", shortened(id))]

@@ -4,6 +4,7 @@ use crate::development::Development;
 use crate::error::CoreError;
 use crate::stations;
 use crate::stock::Stock;
+use crate::text::slug;
 
 /// What a person calls a stock of theirs.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -19,10 +20,7 @@ pub struct StockName {
 impl StockName {
     /// An id made from the name: lower-case letters, digits and hyphens.
     pub fn id(&self) -> String {
-        let lower = self.name.to_lowercase();
-        let words = lower.split(|c: char| !c.is_ascii_alphanumeric()).filter(|w| !w.is_empty());
-        let id: String = words.collect::<Vec<_>>().join("-").chars().take(56).collect();
-        if id.is_empty() { "stock".into() } else { id }
+        slug(&self.name, "stock")
     }
 }
 

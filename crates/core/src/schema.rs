@@ -1,9 +1,10 @@
-//! The JSON Schema of development documents: every control with its kind, range, unit and help.
+//! The JSON Schemas of development documents and of presets: every control with its kind, range, unit and help.
 
 use serde_json::{Map, Value as Json, json};
 
 use crate::controls::{Control, Kind, MOST_POINTS, Station};
 use crate::development::Development;
+use crate::preset::Bundle;
 use crate::stations;
 
 /// Keys of a list's items: 1 to 99.
@@ -12,12 +13,38 @@ const KEY: &str = "[1-9][0-9]?";
 /// The schema, as JSON.
 pub fn development_schema() -> Json {
     let mut schema = schemars::schema_for!(Development).to_value();
-    let values = &mut schema["properties"]["values"];
+    name_values(&mut schema["properties"]["values"]);
+    schema["properties"]["off"]["items"] = of_lamps();
+    schema
+}
+
+/// The JSON Schema of a preset file: one preset, or a bundle of them.
+pub fn preset_schema() -> Json {
+    let mut schema = schemars::schema_for!(Bundle).to_value();
+    let preset = &mut schema["$defs"]["Preset"];
+    name_values(&mut preset["properties"]["values"]);
+    preset["properties"]["lists"]["items"] = json!({ "enum": stations::LISTS.map(|list| list.path) });
+    preset["properties"]["lamps"]["propertyNames"] = of_lamps();
+    let bundle = json!({
+        "type": "object",
+        "description": "Several presets in one file.",
+        "properties": schema["properties"],
+        "required": schema["required"],
+        "additionalProperties": false,
+    });
+    json!({
+        "$schema": schema["$schema"],
+        "title": "Preset file",
+        "anyOf": [{ "$ref": "#/$defs/Preset" }, bundle],
+        "$defs": schema["$defs"],
+    })
+}
+
+/// Names every control among the values of a document.
+fn name_values(values: &mut Json) {
     values["properties"] = Json::Object(stations::all().map(|c| (c.id.to_owned(), of_control(c))).collect());
     values["patternProperties"] = Json::Object(of_lists());
     values["additionalProperties"] = json!(false);
-    schema["properties"]["off"]["items"] = of_lamps();
-    schema
 }
 
 /// What can be switched off.
@@ -68,6 +95,16 @@ fn of_control(control: &Control) -> Json {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn presets_name_every_control_too() {
+        let schema = preset_schema();
+        let preset = &schema["$defs"]["Preset"]["properties"];
+        assert_eq!(preset["values"]["properties"], development_schema()["properties"]["values"]["properties"]);
+        assert!(preset["lists"]["items"].to_string().contains("tone.bath"));
+        assert!(preset["lamps"]["propertyNames"].to_string().contains("film.halation"));
+        assert!(schema["anyOf"][1]["properties"]["presets"].is_object());
+    }
 
     #[test]
     fn every_control_is_named() {

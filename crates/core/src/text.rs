@@ -29,6 +29,17 @@ pub fn shortened_to(text: &str, most: usize) -> String {
     short
 }
 
+/// Most letters of an id that is made from a name.
+const LONGEST_SLUG: usize = 56;
+
+/// An id made from a name: lower-case letters, digits and hyphens; another word where the name has none.
+pub fn slug(name: &str, instead: &str) -> String {
+    let lower = name.to_lowercase();
+    let words = lower.split(|c: char| !c.is_ascii_alphanumeric()).filter(|w| !w.is_empty());
+    let id: String = words.collect::<Vec<_>>().join("-").chars().take(LONGEST_SLUG).collect();
+    if id.is_empty() { instead.into() } else { id }
+}
+
 /// Data of our own as JSON: plain structs and maps with text for keys, which always have one.
 pub(crate) fn json(data: &impl serde::Serialize) -> Vec<u8> {
     serde_json::to_vec(data).unwrap_or_else(|e| unreachable!("data of our own is no JSON: {e}"))

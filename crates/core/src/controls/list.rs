@@ -25,6 +25,11 @@ pub struct List {
 }
 
 impl List {
+    /// Whether its items belong to the one picture, all that they have.
+    pub fn is_the_pictures(&self) -> bool {
+        self.members.iter().all(|member| member.picture_specific)
+    }
+
     /// The id of a member of an item.
     pub fn id(&self, key: u32, member: &Control) -> String {
         format!("{}.{key}{}", self.path, &member.id[self.path.len()..])

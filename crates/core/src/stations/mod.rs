@@ -12,5 +12,5 @@ pub mod tone;
 pub mod years;
 
 pub use crate::controls::Station;
-pub use registry::{LISTS, all, columns, find, in_order};
+pub use registry::{LISTS, all, columns, find, in_order, list, list_of};
 pub use switching::{is_lamp, lamp, lamp_label, lamp_stays_with_the_picture, lamps, station_of_lamp};

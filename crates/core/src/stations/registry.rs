@@ -9,6 +9,16 @@ use crate::error::CoreError;
 /// All lists.
 pub const LISTS: [&List; 3] = [&scene::local::LOCALS, &tone::settings::BATHS, &surface::settings::SHEETS];
 
+/// The list with a path.
+pub fn list(path: &str) -> Option<&'static List> {
+    LISTS.into_iter().find(|list| list.path == path)
+}
+
+/// The list to which an item, or a member of one, belongs by its id.
+pub fn list_of(id: &str) -> Option<&'static List> {
+    LISTS.into_iter().find(|list| list.key_of(id).is_some())
+}
+
 /// The control of an item's member.
 fn member(id: &str) -> Option<&'static Control> {
     LISTS.iter().find_map(|list| list.item(id))

@@ -94,6 +94,7 @@ pub const LOCK: Control = Control {
 };
 pub const X: Control = Control {
     column: &columns::LIES,
+    picture_specific: true,
     tab: "Place",
     unit: Unit::Percent,
     two_sided: true,
@@ -103,6 +104,7 @@ pub const X: Control = Control {
 };
 pub const Y: Control = Control {
     column: &columns::LIES,
+    picture_specific: true,
     tab: "Place",
     unit: Unit::Percent,
     two_sided: true,
@@ -121,6 +123,7 @@ pub const SCALE: Control = Control {
 };
 pub const TURN: Control = Control {
     column: &columns::LIES,
+    picture_specific: true,
     tab: "Place",
     unit: Unit::Angle,
     two_sided: true,
@@ -130,12 +133,14 @@ pub const TURN: Control = Control {
 };
 pub const MIRROR: Control = Control {
     column: &columns::LIES,
+    picture_specific: true,
     tab: "Laid",
     help: "Left and right exchanged.",
     ..switch("surface.sheet.mirror", "Mirrored", false)
 };
 pub const FLIP: Control = Control {
     column: &columns::LIES,
+    picture_specific: true,
     tab: "Laid",
     help: "Above and below exchanged.",
     ..switch("surface.sheet.flip", "Flipped", false)
