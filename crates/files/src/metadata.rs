@@ -85,6 +85,15 @@ impl Metadata {
         Self { fields: exif.fields().filter(kept).cloned().collect() }
     }
 
+    /// When the picture was taken by the camera's clock: seconds since 1970 as if that clock had no zone. None where
+    /// the file does not say, or says what is no date.
+    pub fn taken(&self) -> Option<i64> {
+        let field = self.fields.iter().find(|field| field.tag == Tag::DateTimeOriginal)?;
+        let Value::Ascii(lines) = &field.value else { return None };
+        let date = exif::DateTime::from_ascii(lines.first()?).ok()?;
+        seconds_of(&date)
+    }
+
     pub fn is_empty(&self) -> bool {
         self.fields.is_empty()
     }
@@ -102,6 +111,23 @@ impl Metadata {
     pub(crate) fn directory(&self, context: Context) -> impl Iterator<Item = &Field> {
         self.fields.iter().filter(move |f| f.tag.context() == context)
     }
+}
+
+/// Seconds since 1970 of a date of the Gregorian calendar. Days from civil dates: Hinnant, "chrono-compatible low-level
+/// date algorithms" (2013), days_from_civil.
+fn seconds_of(date: &exif::DateTime) -> Option<i64> {
+    let (month, day) = (i64::from(date.month), i64::from(date.day));
+    let in_range = (1..=12).contains(&month) && (1..=31).contains(&day) && date.hour < 24 && date.minute < 60;
+    if !in_range || date.second > 60 {
+        return None;
+    }
+    // years begin in March: the leap day is the last of its year
+    let year = i64::from(date.year) - i64::from(month <= 2);
+    let era = year.div_euclid(400);
+    let of_era = year.rem_euclid(400);
+    let of_year = (153 * ((month + 9) % 12) + 2) / 5 + day - 1;
+    let days = era * 146_097 + of_era * 365 + of_era / 4 - of_era / 100 + of_year - 719_468;
+    Some(days * 86_400 + i64::from(date.hour) * 3600 + i64::from(date.minute) * 60 + i64::from(date.second))
 }
 
 /// A field's value as TIFF stores it: the code of its type and its bytes in the machine's order.

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use amber_core::controls::Value;
 use amber_core::mask::Mask;
-use amber_core::{CoreError, Development, Stock, stations};
+use amber_core::{Development, Stock, stations};
 use amber_library::{Change, Frame, Step};
 
 use crate::Lab;
@@ -22,6 +22,23 @@ pub struct Tuned {
     pub off: Option<BTreeSet<String>>,
 }
 
+impl Tuned {
+    /// The development of a frame after it.
+    pub(crate) fn on(self, frame: &Frame) -> Result<Development, LabError> {
+        let before = &frame.summary.development;
+        let mut masks = before.masks.clone();
+        for (id, mask) in self.masks {
+            match mask {
+                Some(mask) => drop(masks.insert(id, mask)),
+                None => drop(masks.remove(&id)),
+            }
+        }
+        let mut development = before.clone().with(self.values, Some(masks), self.off)?;
+        development.keep_sparse(&frame.stock);
+        Ok(development)
+    }
+}
+
 /// A frame after a step, and what there is to say of it.
 #[derive(Debug, Clone)]
 pub struct Stepped {
@@ -34,21 +51,14 @@ impl Lab {
     pub fn tune(&self, id: i64, tuned: Tuned) -> Result<Frame, LabError> {
         let before = self.library.frame(id)?;
         let stock = before.stock.clone();
-        let mut masks = before.summary.development.masks.clone();
-        for (id, mask) in tuned.masks {
-            match mask {
-                Some(mask) => drop(masks.insert(id, mask)),
-                None => drop(masks.remove(&id)),
-            }
-        }
-        let mut development = before.summary.development.clone().with(tuned.values, Some(masks), tuned.off)?;
-        development.keep_sparse(&stock);
-        if development == before.summary.development && tuned.revision == before.summary.revision {
+        let revision = tuned.revision;
+        let development = tuned.on(&before)?;
+        if development == before.summary.development && revision == before.summary.revision {
             // nothing to keep: no step, and what could be done again stays
             return Ok(before);
         }
         let label = what_changed(&before.summary.development, &development, &stock);
-        Ok(self.library.commit(id, Change { revision: tuned.revision, label, development }, &stock)?)
+        Ok(self.library.commit(id, Change { revision, label, development }, &stock)?)
     }
 
     /// Goes back or forth in the history.
@@ -87,30 +97,10 @@ impl Lab {
         let change = Change { revision, label: format!("Stock {}", stock.name()), development };
         Ok(Stepped { frame: self.library.commit(id, change, &stock)?, message })
     }
-
-    /// Copies a mask to other frames; each gets it as a mask of its own, in one step. All frames get it, or none.
-    /// Returns how many did.
-    pub fn copy_mask(&self, id: i64, mask: &str, to: &BTreeSet<i64>) -> Result<usize, LabError> {
-        let masks = self.library.frame(id)?.summary.development.masks;
-        let copied =
-            masks.get(mask).ok_or_else(|| CoreError::UnknownMask { label: "This copy".into(), id: mask.to_owned() })?;
-        let change = |to: &i64| -> Result<_, LabError> {
-            let frame = self.library.frame(*to)?;
-            let mut development = frame.summary.development;
-            development.add_mask(copied.clone());
-            development.check()?;
-            let label = format!("Mask {} copied here", copied.name);
-            Ok((*to, Change { revision: frame.summary.revision, label, development }, frame.stock))
-        };
-        let changes = to.iter().filter(|to| **to != id).map(change).collect::<Result<Vec<_>, _>>()?;
-        let count = changes.len();
-        self.library.commit_many(changes)?;
-        Ok(count)
-    }
 }
 
 /// A step of the history in words: "Push, pull +1.00 EV".
-fn what_changed(before: &Development, after: &Development, stock: &Stock) -> String {
+pub(crate) fn what_changed(before: &Development, after: &Development, stock: &Stock) -> String {
     let (old, new) = (before.written(stock), after.written(stock));
     let ids: BTreeSet<&str> = before.values.keys().chain(after.values.keys()).map(String::as_str).collect();
     let changed: Vec<_> = stations::in_order(&ids).filter(|c| old.value(c) != new.value(c)).collect();
@@ -158,6 +148,6 @@ fn carried(stock: &Stock, development: &Development, clipped: &[String]) -> Stri
 }
 
 /// The labels of controls by id, in running text.
-fn labels<'a>(ids: impl Iterator<Item = &'a String>) -> String {
+pub(crate) fn labels<'a>(ids: impl Iterator<Item = &'a String>) -> String {
     ids.filter_map(|id| stations::find(id).ok()).map(|c| c.full_label().to_lowercase()).collect::<Vec<_>>().join(", ")
 }

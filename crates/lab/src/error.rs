@@ -31,6 +31,14 @@ pub enum LabError {
     Broken,
     #[error("{0} sheets are the most on one frame; take one off first")]
     TooManySheets(u32),
+    #[error("no frames were named; choose some first")]
+    NoFrames,
+    #[error("a name's pattern knows name, number, number:03, roll, stock and date in braces; '{0}' is none of them")]
+    Pattern(String),
+    #[error("a preset needs at least one value; tick some")]
+    EmptyPreset,
+    #[error("the file is not valid: it is not text")]
+    NotText,
     #[error("the long edge goes from 16 to 65535 pixels; {0} lies outside")]
     LongEdge(u32),
 }

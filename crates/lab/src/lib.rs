@@ -15,10 +15,14 @@ mod levels;
 mod live;
 mod log;
 mod mounting;
+mod naming;
 mod pictures;
 mod plane;
+mod presets;
 mod readings;
+mod roll;
 mod scene;
+mod selected;
 mod sources;
 mod stocks;
 mod thumbnails;
@@ -45,9 +49,13 @@ pub use laying::{name_of_sheet, sheets_version};
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use log::LogEntry;
 pub use mounting::in_its_mount;
+pub use naming::{Named, named_by};
 pub use plane::{HueShare, ReadingPlane, Spot};
+pub use presets::{Laying, PresetChange, preset_version};
 pub use readings::{CurveOf, CurveReading, FilmReading, PrintReading, ToneSpread};
+pub use roll::Applied;
 pub use scene::Metering;
+pub use selected::Differs;
 pub use thumbnails::{ThumbnailSize, development_version, stock_version};
 pub use waiting::Waiting;
 
@@ -126,6 +134,7 @@ impl Lab {
                 format: opened.format.into(),
                 width: opened.source.width(),
                 height: opened.source.height(),
+                taken: opened.metadata.taken(),
             };
             let id = self.library.add_frame(roll, bytes, new, stock)?;
             self.sources.keep(&self.library.frame(id)?.summary.content, opened, hands);

@@ -70,11 +70,12 @@ fn migrations() -> Migrations<'static> {
         M::up_with_hook(include_str!("../migrations/03-strokes.sql"), moved).foreign_key_check(),
         M::up(include_str!("../migrations/04-pictures.sql")),
         M::up(include_str!("../migrations/05-proofs.sql")),
+        M::up(include_str!("../migrations/06-roll.sql")),
     ])
 }
 
 /// Number of the newest form of the tables.
-const NEWEST: i64 = 5;
+const NEWEST: i64 = 6;
 
 /// Brings the tables up to date.
 fn migrate(connection: &mut Connection, path: &Path) -> Result<(), LibraryError> {

@@ -50,6 +50,12 @@ pub enum LibraryError {
     ChangedElsewhere { found: i64, expected: i64 },
     #[error("a frame has room for {most} proofs: drop one first")]
     TooManyProofs { most: i64 },
+    #[error("there is no preset called '{}'", amber_core::text::shortened(id))]
+    NoPreset { id: String },
+    #[error("'{name}' ships with the application and stays as it is; keep yours under another name")]
+    ShippedPreset { name: String },
+    #[error("a note has at most {most} letters and no control characters")]
+    Note { most: usize },
     #[error("there is nothing to {0}")]
     NothingTo(&'static str),
     #[error("a name needs at least one letter and at most 120, and no control characters")]

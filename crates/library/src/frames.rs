@@ -7,6 +7,7 @@ use rusqlite::{Connection, OptionalExtension, Row, Transaction, params};
 
 use crate::Library;
 use crate::error::LibraryError;
+use crate::marks::Mark;
 use crate::rolls::checked_name;
 use crate::stocks::own_stock;
 use crate::strokes;
@@ -27,6 +28,13 @@ pub struct FrameSummary {
     pub height: u32,
     pub revision: i64,
     pub exported: bool,
+    pub mark: Mark,
+    /// What was written beside it.
+    pub note: String,
+    /// When it was taken by the camera's clock: seconds since 1970 as if that had no zone.
+    pub taken: Option<i64>,
+    /// Ids of the presets that were laid on it, the latest last.
+    pub presets: Vec<String>,
     /// That of the first stock, where the frame's own cannot be read.
     pub development: Development,
     /// Why its development cannot be read.
@@ -58,6 +66,8 @@ pub struct NewFrame {
     pub format: String,
     pub width: u32,
     pub height: u32,
+    /// When it was taken by the camera's clock.
+    pub taken: Option<i64>,
 }
 
 /// A change of a frame's development, made at a revision.
@@ -78,7 +88,7 @@ pub enum Step {
 }
 
 const FRAMES: &str = "SELECT f.id, f.roll, f.position, f.name, f.content, c.format, c.width, c.height, f.revision, \
-     f.exported IS NOT NULL, h.development, h.masks FROM frames f JOIN contents c ON c.hash = f.content \
+     f.exported IS NOT NULL, h.development, h.masks, f.mark, f.note, c.taken, h.presets FROM frames f JOIN contents c ON c.hash = f.content \
      JOIN history h ON h.frame = f.id AND h.step = f.cursor";
 
 /// A row of a frame, and its development as it is kept.
@@ -94,10 +104,22 @@ fn summary(row: &Row) -> rusqlite::Result<(FrameSummary, [String; 2])> {
         height: row.get(7)?,
         revision: row.get(8)?,
         exported: row.get(9)?,
+        mark: Mark::named(&row.get::<_, String>(12)?),
+        note: row.get(13)?,
+        taken: row.get(14)?,
+        presets: serde_json::from_str(&row.get::<_, String>(15)?).unwrap_or_default(),
         development: Development::new(&Catalogue::first()),
         trouble: None,
     };
     Ok((frame, [row.get(10)?, row.get(11)?]))
+}
+
+/// A frame with its development, or with why that cannot be read.
+fn read_summary(c: &Connection, (frame, kept): (FrameSummary, [String; 2])) -> FrameSummary {
+    match document(c, &kept) {
+        Ok(development) => FrameSummary { development, ..frame },
+        Err(error) => FrameSummary { trouble: Some(error.to_string()), ..frame },
+    }
 }
 
 pub(crate) fn document(c: &Connection, [text, masks]: &[String; 2]) -> Result<Development, LibraryError> {
@@ -110,11 +132,37 @@ pub(crate) fn without_masks(made: &Development) -> String {
     Development { masks: Default::default(), ..made.clone() }.to_json()
 }
 
+/// Beside what a step keeps of the development: the steps that were made with it, and what was laid.
+#[derive(Debug, Clone)]
+pub(crate) struct Beside {
+    pub batch: i64,
+    /// Ids of presets as JSON.
+    pub presets: String,
+}
+
+impl Beside {
+    /// A step that was made alone on a frame on which nothing was laid.
+    pub fn none() -> Self {
+        Self { batch: 0, presets: "[]".into() }
+    }
+}
+
 /// Adds a step to a frame's history.
-fn keep_step(t: &Transaction, frame: i64, step: i64, label: &str, made: &Development) -> Result<(), LibraryError> {
+pub(crate) fn keep_step(
+    t: &Transaction,
+    frame: i64,
+    step: i64,
+    label: &str,
+    made: &Development,
+    beside: &Beside,
+) -> Result<(), LibraryError> {
     let masks = strokes::kept(t, &made.masks)?;
     let rest = without_masks(made);
-    t.execute("INSERT INTO history VALUES (?1, ?2, ?3, ?4, ?5)", params![frame, step, label, rest, masks])?;
+    t.execute(
+        "INSERT INTO history (frame, step, label, development, masks, batch, presets) \
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+        params![frame, step, label, rest, masks, beside.batch, beside.presets],
+    )?;
     Ok(())
 }
 
@@ -148,8 +196,9 @@ impl Library {
         let content = hash.clone();
         let added = self.database.write(move |t| {
             t.execute(
-                "INSERT INTO contents VALUES (?1, ?2, ?3, ?4, ?5) ON CONFLICT (hash) DO NOTHING",
-                params![hash, new.format, bytes, new.width, new.height],
+                "INSERT INTO contents (hash, format, bytes, width, height, taken) VALUES (?1, ?2, ?3, ?4, ?5, ?6) \
+                 ON CONFLICT (hash) DO UPDATE SET taken = COALESCE(taken, excluded.taken)",
+                params![hash, new.format, bytes, new.width, new.height, new.taken],
             )?;
             keep_stock(t, &copy)?;
             t.execute(
@@ -158,7 +207,7 @@ impl Library {
                 params![roll, name, hash],
             )?;
             let frame = t.last_insert_rowid();
-            keep_step(t, frame, 0, "Loaded", &development)?;
+            keep_step(t, frame, 0, "Loaded", &development, &Beside::none())?;
             t.execute("DELETE FROM loose WHERE hash = ?1", params![hash])?;
             Ok(frame)
         });
@@ -184,13 +233,22 @@ impl Library {
 
     pub fn frames(&self, roll: i64) -> Result<Vec<FrameSummary>, LibraryError> {
         self.database.read(|c| {
-            let mut statement = c.prepare_cached(&format!("{FRAMES} WHERE f.roll = ?1 ORDER BY f.position"))?;
+            let asked = format!("{FRAMES} WHERE f.roll = ?1 AND f.off = 0 ORDER BY f.position, f.id");
+            let mut statement = c.prepare_cached(&asked)?;
             let rows: Vec<_> = statement.query_map([roll], summary)?.collect::<Result<_, _>>()?;
-            let read = |(frame, kept): (FrameSummary, [String; 2])| match document(c, &kept) {
-                Ok(development) => FrameSummary { development, ..frame },
-                Err(error) => FrameSummary { trouble: Some(error.to_string()), ..frame },
-            };
-            Ok(rows.into_iter().map(read).collect())
+            Ok(rows.into_iter().map(|row| read_summary(c, row)).collect())
+        })
+    }
+
+    /// Some frames by their numbers, in that order; those that are gone are left out.
+    pub fn some_frames(&self, ids: &[i64]) -> Result<Vec<FrameSummary>, LibraryError> {
+        self.database.read(|c| {
+            let mut statement = c.prepare_cached(&format!("{FRAMES} WHERE f.id = ?1"))?;
+            let mut found = Vec::with_capacity(ids.len());
+            for id in ids {
+                found.extend(statement.query_row([id], summary).optional()?.map(|row| read_summary(c, row)));
+            }
+            Ok(found)
         })
     }
 
@@ -205,26 +263,9 @@ impl Library {
 
     /// Commits one step. Refused when the frame has moved on since `change.revision`.
     pub fn commit(&self, id: i64, change: Change, stock: &Stock) -> Result<Frame, LibraryError> {
-        self.commit_all(vec![(id, change, copy_of(stock))])?;
+        let copy = copy_of(stock);
+        self.database.write(move |t| commit(t, id, &change, &copy, 0, None))?;
         self.frame(id)
-    }
-
-    /// Commits a step on each of several frames: all of them or none.
-    pub fn commit_many(&self, changes: Vec<(i64, Change, Arc<Stock>)>) -> Result<(), LibraryError> {
-        self.commit_all(changes.into_iter().map(|(id, change, stock)| (id, change, copy_of(&stock))).collect())
-    }
-
-    fn commit_all(&self, changes: Vec<(i64, Change, [String; 3])>) -> Result<(), LibraryError> {
-        self.database.write(move |t| {
-            for (id, change, copy) in &changes {
-                let cursor = at_revision(t, *id, change.revision)?;
-                keep_stock(t, copy)?;
-                t.execute("DELETE FROM history WHERE frame = ?1 AND step > ?2", params![id, cursor])?;
-                keep_step(t, *id, cursor + 1, &change.label, &change.development)?;
-                move_to(t, *id, cursor + 1)?;
-            }
-            Ok(())
-        })
     }
 
     /// Takes a step back or does it again.
@@ -334,7 +375,47 @@ fn at_revision(t: &Transaction, id: i64, expected: i64) -> Result<i64, LibraryEr
     if found == expected { Ok(cursor) } else { Err(LibraryError::ChangedElsewhere { found, expected }) }
 }
 
-fn move_to(t: &Transaction, id: i64, step: i64) -> Result<(), LibraryError> {
+/// Adds a step at a revision; `laid` is the preset that it lays.
+pub(crate) fn commit(
+    t: &Transaction,
+    id: i64,
+    change: &Change,
+    copy: &[String; 3],
+    batch: i64,
+    laid: Option<&str>,
+) -> Result<(), LibraryError> {
+    let cursor = at_revision(t, id, change.revision)?;
+    let presets = presets_after(t, id, cursor, &change.development, laid)?;
+    keep_stock(t, copy)?;
+    t.execute("DELETE FROM history WHERE frame = ?1 AND step > ?2", params![id, cursor])?;
+    keep_step(t, id, cursor + 1, &change.label, &change.development, &Beside { batch, presets })?;
+    move_to(t, id, cursor + 1)
+}
+
+/// The presets that lie on a frame after a step: none where it is its stock again.
+fn presets_after(
+    t: &Transaction,
+    id: i64,
+    cursor: i64,
+    made: &Development,
+    laid: Option<&str>,
+) -> Result<String, LibraryError> {
+    let before: String =
+        t.query_row("SELECT presets FROM history WHERE frame = ?1 AND step = ?2", params![id, cursor], |r| r.get(0))?;
+    let is_bare = made.values.is_empty() && made.off.is_empty();
+    match laid {
+        None if is_bare => Ok("[]".into()),
+        None => Ok(before),
+        Some(preset) => {
+            let mut presets: Vec<String> = serde_json::from_str(&before).unwrap_or_default();
+            presets.retain(|other| other != preset);
+            presets.push(preset.into());
+            Ok(serde_json::json!(presets).to_string())
+        }
+    }
+}
+
+pub(crate) fn move_to(t: &Transaction, id: i64, step: i64) -> Result<(), LibraryError> {
     t.execute("UPDATE frames SET cursor = ?2, revision = revision + 1 WHERE id = ?1", params![id, step])?;
     Ok(())
 }

@@ -4,17 +4,22 @@
 //! content hash and never written again; the row that names one is written after its file is complete, and what an
 //! interruption left behind is taken away at the next start. `docs/reliability.md` says what is promised.
 
+mod contact;
 mod database;
 mod error;
+mod facts;
 mod frames;
 mod log;
+mod marks;
 mod originals;
 mod pictures;
 mod pins;
+mod presets;
 mod proofs;
 mod rolls;
 mod stocks;
 mod strokes;
+mod together;
 
 use std::fs::{File, TryLockError};
 use std::path::{Path, PathBuf};
@@ -22,14 +27,17 @@ use std::sync::Mutex;
 
 use rusqlite::params;
 
+pub use contact::{OnSheet, Order, SheetAsked, Tuning};
 pub use database::Database;
 pub use error::LibraryError;
 pub use frames::{Change, Frame, FrameSummary, NewFrame, Step, seed_of};
 pub use log::LogStep;
+pub use marks::Mark;
 pub use originals::Originals;
 pub use pictures::KeptPicture;
 pub use proofs::Proof;
 pub use rolls::Roll;
+pub use together::{Together, Undone};
 
 /// The data folder: the database, the originals, the exports.
 pub struct Library {
@@ -77,6 +85,7 @@ impl Library {
         }
         let loose = self.database.write(|t| {
             t.execute("DELETE FROM proofs WHERE dropped <> 0", params![])?;
+            t.execute("DELETE FROM presets WHERE dropped <> 0", params![])?;
             strokes::sweep(t)?;
             let mut rows = t.prepare("SELECT hash FROM loose WHERE hash NOT IN (SELECT hash FROM contents)")?;
             let loose: Vec<String> = rows.query_map([], |r| r.get(0))?.collect::<Result<_, _>>()?;

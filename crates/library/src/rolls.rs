@@ -1,7 +1,7 @@
 //! Rolls.
 
 use amber_core::text::is_plain;
-use rusqlite::{OptionalExtension, Transaction, params};
+use rusqlite::params;
 
 use crate::Library;
 use crate::error::LibraryError;
@@ -21,8 +21,7 @@ pub(crate) fn checked_name(name: &str) -> Result<String, LibraryError> {
     if (1..=120).contains(&length) && is_plain(name) { Ok(name.into()) } else { Err(LibraryError::Name) }
 }
 
-const ROLLS: &str =
-    "SELECT rolls.id, rolls.name, COUNT(frames.id) FROM rolls LEFT JOIN frames ON frames.roll = rolls.id";
+const ROLLS: &str = "SELECT rolls.id, rolls.name, COUNT(frames.id) FROM rolls LEFT JOIN frames ON frames.roll = rolls.id AND frames.off = 0";
 
 impl Library {
     pub fn rolls(&self) -> Result<Vec<Roll>, LibraryError> {
@@ -54,20 +53,4 @@ impl Library {
             }
         })
     }
-
-    /// A remembered fact, such as that the demo roll was loaded.
-    pub fn fact(&self, name: &str) -> Result<Option<String>, LibraryError> {
-        self.database
-            .read(|c| Ok(c.query_row("SELECT value FROM facts WHERE name = ?1", [name], |r| r.get(0)).optional()?))
-    }
-
-    pub fn remember(&self, name: &str, value: &str) -> Result<(), LibraryError> {
-        let (name, value) = (name.to_owned(), value.to_owned());
-        self.database.write(move |t| set_fact(t, &name, &value))
-    }
-}
-
-pub(crate) fn set_fact(t: &Transaction, name: &str, value: &str) -> Result<(), LibraryError> {
-    t.execute("INSERT INTO facts VALUES (?1, ?2) ON CONFLICT (name) DO UPDATE SET value = ?2", params![name, value])?;
-    Ok(())
 }

@@ -7,7 +7,7 @@ use rusqlite::{Connection, OptionalExtension, params};
 
 use crate::Library;
 use crate::error::LibraryError;
-use crate::rolls::set_fact;
+use crate::facts;
 
 /// Fact in which the ids of pinned stocks are remembered.
 const PINNED: &str = "pinned stocks";
@@ -92,24 +92,13 @@ impl Library {
 
     /// Ids of the stocks that stand first on the board.
     pub fn pinned_stocks(&self) -> Result<Vec<String>, LibraryError> {
-        let kept = self.fact(PINNED)?.unwrap_or_default();
-        Ok(kept.split_whitespace().map(str::to_owned).collect())
+        self.database.read(|c| facts::list(c, PINNED))
     }
 
     /// Pins or unpins a stock; gives the pinned ones.
     pub fn pin_stock(&self, id: &str, pinned: bool) -> Result<Vec<String>, LibraryError> {
         let id = self.find_stock(id)?.id.clone();
-        self.database.write(move |t| {
-            let kept: Option<String> =
-                t.query_row("SELECT value FROM facts WHERE name = ?1", [PINNED], |r| r.get(0)).optional()?;
-            let mut list: Vec<String> = kept.unwrap_or_default().split_whitespace().map(str::to_owned).collect();
-            list.retain(|other| *other != id);
-            if pinned {
-                list.push(id);
-            }
-            set_fact(t, PINNED, &list.join(" "))?;
-            Ok(list)
-        })
+        self.database.write(move |t| facts::pin(t, PINNED, &id, pinned))
     }
 }
 
