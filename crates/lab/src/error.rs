@@ -35,6 +35,8 @@ pub enum LabError {
     NoFrames,
     #[error("a name's pattern knows name, number, number:03, roll, stock and date in braces; '{0}' is none of them")]
     Pattern(String),
+    #[error("a contact print has room for {0} frames; choose fewer")]
+    TooManyForPrint(usize),
     #[error("a preset needs at least one value; tick some")]
     EmptyPreset,
     #[error("the file is not valid: it is not text")]

@@ -27,6 +27,11 @@ impl Folder {
         std::fs::read(self.path.join(name)).ok()
     }
 
+    /// Whether something lies there.
+    pub fn has(&self, name: &str) -> bool {
+        self.path.join(name).is_file()
+    }
+
     /// Keeps something, where there is room on the disk.
     pub fn put(&self, name: &str, bytes: &[u8]) {
         let stored = std::fs::create_dir_all(&self.path)

@@ -4,8 +4,10 @@
 //! abandons the older one.
 
 mod ahead;
+mod behind;
 mod changing;
 mod comparing;
+mod contact_print;
 mod error;
 mod export;
 mod folder;
@@ -14,6 +16,7 @@ mod laying;
 mod levels;
 mod live;
 mod log;
+mod metering;
 mod mounting;
 mod naming;
 mod pictures;
@@ -42,12 +45,14 @@ use sources::Sources;
 
 pub use changing::{Stepped, Tuned};
 pub use comparing::Against;
+pub use contact_print::{ContactPrint, PrintForm};
 pub use error::LabError;
 pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, develop_into, safe_name};
 pub use hands::render_pool;
 pub use laying::{name_of_sheet, sheets_version};
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use log::LogEntry;
+pub use metering::{FrameMetering, Metered};
 pub use mounting::in_its_mount;
 pub use naming::{Named, named_by};
 pub use plane::{HueShare, ReadingPlane, Spot};
@@ -79,6 +84,7 @@ pub struct Lab {
     exports: export::Exports,
     next_export: AtomicU64,
     thumbnails: thumbnails::Thumbnails,
+    behind: behind::Behind,
 }
 
 impl Lab {
@@ -104,6 +110,7 @@ impl Lab {
             exports: export::Exports::default(),
             next_export: AtomicU64::new(1),
             thumbnails: thumbnails::Thumbnails::new(library.cache()),
+            behind: behind::Behind::default(),
             library,
         })
     }
@@ -111,6 +118,7 @@ impl Lab {
     /// Ends it cleanly: exports are given up, the library is one whole file afterwards.
     pub fn close(&self) {
         self.exports.stop();
+        self.behind.stop();
         self.library.close();
     }
 

@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use amber_core::picture::reduce::Level;
-use amber_core::render::{GrainShown, RenderRequest, Scaled};
+use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled};
 use amber_core::stations::lens::LensSettings;
 use amber_core::stations::scene::SceneSettings;
 use amber_core::{Development, Stock};
@@ -51,7 +51,7 @@ impl Lab {
             Shown::Original => {
                 let state = format!("{} original", frame.summary.content);
                 self.thumbnails.kept(&state, || {
-                    let scaled = self.small(&frame.summary, ThumbnailSize::Sheet)?;
+                    let scaled = self.small(&self.renderer, &frame.summary, ThumbnailSize::Sheet)?;
                     let region = scaled.source.region();
                     let pixels = scaled.source.display_8_bit(region);
                     Ok(write::jpeg(&pixels, region.width, region.height, QUALITY, None)?)
@@ -68,13 +68,23 @@ impl Lab {
         stock: &Stock,
         size: ThumbnailSize,
     ) -> Result<Vec<u8>, LabError> {
-        let state =
-            format!("{} {} {} {}", frame.content, development.to_json(), stock.content_hash(), size.long_edge());
-        self.thumbnails.kept(&state, || {
+        self.thumbnail_by(&self.renderer, frame, development, stock, size)
+    }
+
+    /// The same, made by the threads of a renderer.
+    pub(crate) fn thumbnail_by(
+        &self,
+        renderer: &Renderer,
+        frame: &FrameSummary,
+        development: &Development,
+        stock: &Stock,
+        size: ThumbnailSize,
+    ) -> Result<Vec<u8>, LabError> {
+        self.thumbnails.kept(&state(frame, development, stock, size), || {
             let values = development.values(stock);
             let (noise, framing) = (SceneSettings::noise(&values), LensSettings::framing(&values));
-            let small = self.small(frame, size)?.too_small_for_noise(&noise);
-            let scaled = self.renderer.pool().install(|| small.framed(&framing));
+            let small = self.small(renderer, frame, size)?.too_small_for_noise(&noise);
+            let scaled = renderer.pool().install(|| small.framed(&framing));
             let region = scaled.source.region();
             let request = RenderRequest {
                 scaled: &scaled,
@@ -89,26 +99,36 @@ impl Lab {
             let until = waiting::until(&over);
             // on the contact sheet a frame stands as it will be delivered
             let (pixels, [width, height]) = match size {
-                ThumbnailSize::Sheet => self.renderer.mounted_8_bit(&request, until)?,
-                _ => (self.renderer.display_8_bit(&request, until)?, [region.width, region.height]),
+                ThumbnailSize::Sheet => renderer.mounted_8_bit(&request, until)?,
+                _ => (renderer.display_8_bit(&request, until)?, [region.width, region.height]),
             };
             Ok(write::jpeg(&pixels, width, height, QUALITY, None)?)
         })
     }
 
+    /// Whether the contact sheet's picture of a frame is kept already.
+    pub(crate) fn has_thumbnail(&self, frame: &FrameSummary, stock: &Stock) -> bool {
+        self.thumbnails.has(&state(frame, &frame.development, stock, ThumbnailSize::Sheet))
+    }
+
     /// A small source, its noise averaged by the reduction and not smoothed; a tile's is made from the contact sheet's,
     /// which is there already.
-    fn small(&self, frame: &FrameSummary, size: ThumbnailSize) -> Result<Scaled, LabError> {
+    fn small(&self, renderer: &Renderer, frame: &FrameSummary, size: ThumbnailSize) -> Result<Scaled, LabError> {
         let level = |edge: u32| Level::covering(edge, frame.width, frame.height);
         if size == ThumbnailSize::Tile {
-            let sheet = self.small(frame, ThumbnailSize::Sheet)?;
+            let sheet = self.small(renderer, frame, ThumbnailSize::Sheet)?;
             let (width, height) = level(size.long_edge()).size(frame.width, frame.height);
-            return Ok(self.renderer.pool().install(|| sheet.reduced(width, height)));
+            return Ok(renderer.pool().install(|| sheet.reduced(width, height)));
         }
         let waiting = Waiting::here();
-        let hands = Hands { pool: self.renderer.pool(), over: &|| waiting.is_over() };
+        let hands = Hands { pool: renderer.pool(), over: &|| waiting.is_over() };
         self.sources.at(&self.library, frame, level(size.long_edge()), hands)
     }
+}
+
+/// All that a small picture depends on.
+fn state(frame: &FrameSummary, development: &Development, stock: &Stock, size: ThumbnailSize) -> String {
+    format!("{} {} {} {}", frame.content, development.to_json(), stock.content_hash(), size.long_edge())
 }
 
 /// Names a picture by all that it depends on, for its address.
@@ -123,8 +143,8 @@ pub fn stock_version(frame: &FrameSummary, stock: &Stock) -> String {
     blake3::hash(both.as_bytes()).to_hex()[..16].to_owned()
 }
 
-/// Most bytes of small pictures that are kept.
-const MOST_BYTES: u64 = 64 << 20;
+/// Most bytes of small pictures that are kept: those of a roll of 5,000 frames take 250 MB.
+const MOST_BYTES: u64 = 512 << 20;
 
 /// Small pictures on disk, by what they depend on.
 pub(crate) struct Thumbnails(Folder);
@@ -134,9 +154,14 @@ impl Thumbnails {
         Self(Folder::new(path, MOST_BYTES))
     }
 
+    /// Whether there is a file for a state.
+    fn has(&self, state: &str) -> bool {
+        self.0.has(&name_of(state))
+    }
+
     /// The picture of a state, made when it is not there whole.
     fn kept(&self, state: &str, make: impl FnOnce() -> Result<Vec<u8>, LabError>) -> Result<Vec<u8>, LabError> {
-        let name = format!("{}.jpg", blake3::hash(state.as_bytes()).to_hex());
+        let name = name_of(state);
         let whole = |bytes: &Vec<u8>| bytes.starts_with(&[0xFF, 0xD8]) && bytes.ends_with(&[0xFF, 0xD9]);
         if let Some(bytes) = self.0.read(&name).filter(whole) {
             return Ok(bytes);
@@ -146,6 +171,10 @@ impl Thumbnails {
         self.0.put(&name, &bytes);
         Ok(bytes)
     }
+}
+
+fn name_of(state: &str) -> String {
+    format!("{}.jpg", blake3::hash(state.as_bytes()).to_hex())
 }
 
 #[cfg(test)]

@@ -7,7 +7,7 @@
 
 mod card;
 mod film;
-mod glyphs;
+pub mod glyphs;
 mod instant;
 mod layout;
 mod settings_of;
