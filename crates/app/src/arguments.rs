@@ -43,6 +43,16 @@ pub enum Command {
         #[arg(long)]
         json: bool,
     },
+    /// List the presets that ship, show one, check a preset file, make one of a development.
+    Presets {
+        #[command(subcommand)]
+        command: Option<Presets>,
+        /// The list as JSON.
+        #[arg(long)]
+        json: bool,
+    },
+    /// Bring the pictures of a folder onto a roll of a data folder, without the browser.
+    Load(Load),
     /// Print the JSON Schema of development documents.
     Schema,
     /// Read a password from standard input and print its hash, for --password-file.
@@ -75,6 +85,62 @@ pub enum Stocks {
     Check { file: PathBuf },
     /// Print the JSON Schema of stock files.
     Schema,
+}
+
+#[derive(Subcommand)]
+pub enum Presets {
+    /// Print a preset that ships as its file.
+    Show { id: String },
+    /// Say whether a preset file can be used, and if not, what is wrong with it.
+    Check { file: PathBuf },
+    /// Print the JSON Schema of preset files.
+    Schema,
+    /// Make a preset of what belongs to the look of a development.
+    Of {
+        development: PathBuf,
+        #[arg(long)]
+        name: String,
+        /// Where it stands on the board.
+        #[arg(long, default_value = "Mine")]
+        group: String,
+        #[arg(long, default_value = "")]
+        notes: String,
+        /// With where sheets lie, and their accidents.
+        #[arg(long)]
+        placements: bool,
+        /// Only the values: the stock of a frame stays.
+        #[arg(long)]
+        without_stock: bool,
+        #[arg(short, long)]
+        output: PathBuf,
+    },
+}
+
+#[derive(Args)]
+pub struct Load {
+    /// The folder with the pictures.
+    pub folder: PathBuf,
+    /// The data folder.
+    #[arg(long, default_value = "data")]
+    pub data: PathBuf,
+    /// The roll by its name; a new one where there is none.
+    #[arg(long)]
+    pub roll: String,
+    /// The stock on which they stand.
+    #[arg(long)]
+    pub stock: Option<String>,
+    /// Folders in the folder too.
+    #[arg(long)]
+    pub deep: bool,
+    /// Say nothing while it runs.
+    #[arg(long)]
+    pub quiet: bool,
+    /// Render threads; one per core when absent.
+    #[arg(long)]
+    pub threads: Option<usize>,
+    /// Most pixels of a picture, in millions.
+    #[arg(long, default_value_t = 120, value_parser = clap::value_parser!(u64).range(1..=MOST_MEGAPIXELS))]
+    pub max_megapixels: u64,
 }
 
 #[derive(Args)]
@@ -124,6 +190,12 @@ pub struct Develop {
     /// A development as JSON.
     #[arg(long)]
     pub development: Option<PathBuf>,
+    /// Lay a preset: the id of one that ships, or a file. May be given several times; later ones win.
+    #[arg(long = "preset", value_name = "ID|FILE")]
+    pub presets: Vec<String>,
+    /// How far of the way presets go, in per cent.
+    #[arg(long, default_value_t = 100, value_parser = clap::value_parser!(u32).range(0..=100))]
+    pub strength: u32,
     /// Set a control: station.group.value=V. May be given several times.
     #[arg(long = "set", value_name = "CONTROL=V", allow_hyphen_values = true)]
     pub set: Vec<String>,

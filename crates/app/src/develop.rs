@@ -14,6 +14,7 @@ use amber_files::{FileError, Limits, write};
 use amber_lab::{Destination, LabError, develop_into, in_its_mount, render_pool};
 
 use crate::arguments::Develop;
+use crate::presets;
 use crate::sentence;
 use crate::sheets::Pictures;
 use crate::stocks;
@@ -163,6 +164,8 @@ fn development_of(arguments: &Develop, pictures: &mut Pictures) -> Result<(Devel
     if !development.stock.hash.is_empty() && development.stock.hash != stock.content_hash() {
         eprintln!("amber-grain: the stock '{}' has changed since this development was made", stock.id);
     }
+    let strength = f64::from(arguments.strength) / 100.0;
+    let stock = presets::lay(&mut development, stock, &arguments.presets, strength)?;
     for assignment in &arguments.set {
         let (id, value) =
             assignment.split_once('=').ok_or_else(|| format!("--set {assignment}: write it as CONTROL=VALUE"))?;
@@ -196,7 +199,7 @@ fn is_same_file(a: &Path, b: &Path) -> bool {
     matches!((a.canonicalize(), b.canonicalize()), (Ok(a), Ok(b)) if a == b)
 }
 
-fn read_development(path: &Path) -> Result<Development, Sentence> {
+pub fn read_development(path: &Path) -> Result<Development, Sentence> {
     let shown = path.display();
     let size = std::fs::metadata(path).map_err(|e| format!("{shown} cannot be read: {e}"))?.len();
     if size > MOST_DEVELOPMENT_BYTES {

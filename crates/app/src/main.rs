@@ -5,9 +5,11 @@ mod bench;
 mod demo;
 mod develop;
 mod lists;
+mod load;
 mod looks;
 mod output;
 mod password;
+mod presets;
 mod sentence;
 mod serve;
 mod sheets;
@@ -34,6 +36,8 @@ fn main() -> ExitCode {
         Command::Stocks { command: Some(command), .. } => stocks::run(&command),
         Command::Bench(arguments) => bench::run(&arguments),
         Command::Sheets { json } => lists::sheets(json),
+        Command::Presets { command, json } => presets::run(command.as_ref(), json),
+        Command::Load(arguments) => load::run(&arguments),
         Command::Schema => lists::schema(),
         Command::Password => password::run(),
         Command::Controls { markdown: true, .. } => lists::table_of_controls(),

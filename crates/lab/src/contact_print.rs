@@ -165,7 +165,7 @@ fn mark(page: &mut RgbImage, mark: Mark, [x, y, width, height]: [u32; 4]) {
 }
 
 /// The lines of a mark, in shares of the picture; drawn by hand, so nothing is quite straight.
-fn lines(mark: Mark) -> &'static [&'static [[f32; 2]]] {
+pub fn lines(mark: Mark) -> &'static [&'static [[f32; 2]]] {
     match mark {
         Mark::None => &[],
         Mark::Keep => &[&[

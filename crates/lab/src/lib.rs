@@ -45,7 +45,7 @@ use sources::Sources;
 
 pub use changing::{Stepped, Tuned};
 pub use comparing::Against;
-pub use contact_print::{ContactPrint, PrintForm};
+pub use contact_print::{ContactPrint, PrintForm, lines as pencil_lines};
 pub use error::LabError;
 pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, develop_into, safe_name};
 pub use hands::render_pool;

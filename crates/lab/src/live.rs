@@ -182,6 +182,21 @@ impl Lab {
     }
 }
 
+impl Lab {
+    /// The whole frame at rest at a zoom step, as it is kept: a JPEG, kept on disk.
+    pub fn standing(&self, frame: &Frame, level: u8) -> Result<Vec<u8>, LabError> {
+        let development = frame.summary.development.clone();
+        self.standing_kept(frame, level, || {
+            let request = ViewRequest {
+                view: format!("standing {}", frame.summary.id),
+                level: level.max(1),
+                ..ViewRequest::whole(frame.summary.id, development)
+            };
+            Ok(self.view_of(frame, &request)?.bytes)
+        })
+    }
+}
+
 impl ViewRequest {
     /// The whole frame at full size, at rest: what a program asks for, once.
     pub fn whole(frame: i64, development: Development) -> Self {

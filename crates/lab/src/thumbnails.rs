@@ -8,7 +8,7 @@ use amber_core::stations::lens::LensSettings;
 use amber_core::stations::scene::SceneSettings;
 use amber_core::{Development, Stock};
 use amber_files::write;
-use amber_library::FrameSummary;
+use amber_library::{Frame, FrameSummary};
 
 use crate::Lab;
 use crate::error::LabError;
@@ -104,6 +104,18 @@ impl Lab {
             };
             Ok(write::jpeg(&pixels, width, height, QUALITY, None)?)
         })
+    }
+
+    /// A frame's picture at a zoom step, made when it is not kept.
+    pub(crate) fn standing_kept(
+        &self,
+        frame: &Frame,
+        level: u8,
+        make: impl FnOnce() -> Result<Vec<u8>, LabError>,
+    ) -> Result<Vec<u8>, LabError> {
+        let development = frame.summary.development.to_json();
+        let state = format!("{} {development} {} standing {level}", frame.summary.content, frame.stock.content_hash());
+        self.thumbnails.kept(&state, make)
     }
 
     /// Whether the contact sheet's picture of a frame is kept already.

@@ -93,10 +93,16 @@ fn of_lab(error: &LabError) -> StatusCode {
         LabError::Core(error) => of_core(error),
         LabError::NoExport(_) => StatusCode::NOT_FOUND,
         LabError::File(FileError::Read { .. } | FileError::Write { .. }) => StatusCode::INTERNAL_SERVER_ERROR,
-        LabError::File(_) | LabError::NoNeutral => StatusCode::UNPROCESSABLE_ENTITY,
-        LabError::Level(_) | LabError::ExportName | LabError::Quality(_) | LabError::LongEdge(_) => {
-            StatusCode::BAD_REQUEST
+        LabError::File(_) | LabError::NoNeutral | LabError::NotText | LabError::EmptyPreset => {
+            StatusCode::UNPROCESSABLE_ENTITY
         }
+        LabError::Level(_)
+        | LabError::ExportName
+        | LabError::Quality(_)
+        | LabError::LongEdge(_)
+        | LabError::NoFrames
+        | LabError::Pattern(_)
+        | LabError::TooManyForPrint(_) => StatusCode::BAD_REQUEST,
         LabError::TooManySheets(_) => StatusCode::CONFLICT,
         LabError::TooManyExports(_) => StatusCode::TOO_MANY_REQUESTS,
         LabError::Threads(_) | LabError::Broken => StatusCode::INTERNAL_SERVER_ERROR,
@@ -109,10 +115,13 @@ fn of_library(error: &LibraryError) -> StatusCode {
         | LibraryError::NothingTo(_)
         | LibraryError::BuiltIn { .. }
         | LibraryError::PictureUsed { .. }
+        | LibraryError::ShippedPreset { .. }
         | LibraryError::StockTaken { .. } => StatusCode::CONFLICT,
-        LibraryError::NotThere { .. } | LibraryError::NoPicture => StatusCode::NOT_FOUND,
+        LibraryError::NotThere { .. } | LibraryError::NoPicture | LibraryError::NoPreset { .. } => {
+            StatusCode::NOT_FOUND
+        }
         LibraryError::Core(error) => of_core(error),
-        LibraryError::Name => StatusCode::BAD_REQUEST,
+        LibraryError::Name | LibraryError::Note { .. } => StatusCode::BAD_REQUEST,
         LibraryError::Stopped => StatusCode::SERVICE_UNAVAILABLE,
         _ => StatusCode::INTERNAL_SERVER_ERROR,
     }

@@ -7,11 +7,14 @@ use amber_core::controls::Value;
 use amber_core::mask::Mask;
 use amber_core::render::Alone;
 use amber_core::text::shortened;
-use amber_lab::{Against, FrameSize, Pass, Shown, ThumbnailSize, ViewRequest, development_version, stock_version};
+use amber_lab::{
+    Against, FrameSize, Pass, Shown, ThumbnailSize, ViewRequest, development_version, preset_version, stock_version,
+};
 use serde::Deserialize;
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::error::WebError;
+use crate::fragments::selection::share;
 use crate::{Shared, blocking};
 
 /// A view as the page asks for it.
@@ -220,6 +223,100 @@ pub async fn stock_thumbnail(
         }
         let named = v == stock_version(&frame.summary, &stock);
         Ok((lab.thumbnail_of(&frame.summary, &development, &stock, size)?, named))
+    })
+    .await
+    .map(jpeg)
+}
+
+#[derive(Deserialize)]
+pub struct Laid {
+    #[serde(default)]
+    close: bool,
+    /// Per cent of the way.
+    #[serde(default = "whole")]
+    strength: f64,
+    #[serde(default)]
+    v: String,
+}
+
+fn whole() -> f64 {
+    100.0
+}
+
+/// The frame as it would be under a preset.
+#[route("/frames/{id}/presets/{preset}", method = "GET", method = "HEAD")]
+pub async fn preset_thumbnail(
+    shared: web::Data<Shared>,
+    path: web::Path<(i64, String)>,
+    asked: web::Query<Laid>,
+) -> Result<HttpResponse, WebError> {
+    let (id, preset) = path.into_inner();
+    let Laid { close, strength, v } = asked.into_inner();
+    let strength = share(strength)?;
+    let size = if close { ThumbnailSize::Close } else { ThumbnailSize::Tile };
+    blocking(&shared, move |lab| {
+        let frame = lab.library.frame(id)?;
+        let (preset, _) = lab.library.preset(&preset)?;
+        let laid = lab.with_preset(&frame.summary, &frame.stock, &preset, strength)?;
+        let named = v == preset_version(&frame.summary, &preset, strength);
+        Ok((lab.thumbnail_of(&frame.summary, &laid.development, &laid.stock, size)?, named))
+    })
+    .await
+    .map(jpeg)
+}
+
+#[derive(Deserialize)]
+pub struct Tuned {
+    /// Values by control as JSON, over those that are kept.
+    values: String,
+    /// What the address says that the picture depends on, beside the values.
+    #[serde(default)]
+    v: String,
+}
+
+/// The frame as it would be with some values changed.
+#[route("/frames/{id}/tuned", method = "GET", method = "HEAD")]
+pub async fn tuned_thumbnail(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Query<Tuned>,
+) -> Result<HttpResponse, WebError> {
+    let (id, Tuned { values, v }) = (id.into_inner(), asked.into_inner());
+    let values: BTreeMap<String, Value> =
+        serde_json::from_str(&values).map_err(|e| WebError::Unusable(format!("the values are not JSON: {e}")))?;
+    blocking(&shared, move |lab| {
+        let frame = lab.library.frame(id)?;
+        let mut development = frame.summary.development.clone();
+        for (id, value) in values {
+            development.set(&frame.stock, &id, value)?;
+        }
+        let named = v == frame.summary.version();
+        Ok((lab.thumbnail_of(&frame.summary, &development, &frame.stock, ThumbnailSize::Sheet)?, named))
+    })
+    .await
+    .map(jpeg)
+}
+
+#[derive(Deserialize)]
+pub struct Standing {
+    /// The zoom step.
+    level: u8,
+    #[serde(default)]
+    v: String,
+}
+
+/// The whole frame at rest at a zoom step, as it is kept: what stands on the screen first when a frame is walked to.
+#[route("/frames/{id}/standing", method = "GET", method = "HEAD")]
+pub async fn standing(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Query<Standing>,
+) -> Result<HttpResponse, WebError> {
+    let (id, Standing { level, v }) = (id.into_inner(), asked.into_inner());
+    blocking(&shared, move |lab| {
+        let frame = lab.library.frame(id)?;
+        let named = v == frame.summary.version();
+        Ok((lab.standing(&frame, level)?, named))
     })
     .await
     .map(jpeg)

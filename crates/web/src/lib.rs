@@ -19,7 +19,7 @@ use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::sync::Arc;
 use std::time::Duration;
 
-use actix_web::middleware::from_fn;
+use actix_web::middleware::{Compress, from_fn};
 use actix_web::{App, HttpServer, web};
 use amber_lab::{Lab, LabError, Waiting};
 
@@ -66,6 +66,7 @@ pub fn run(lab: Arc<Lab>, listener: TcpListener, settings: Settings) -> std::io:
                 .app_data(shared.clone())
                 .configure(refusals::configure)
                 .wrap(from_fn(guard::check))
+                .wrap(Compress::default())
                 .configure(routes)
         })
         .workers(WORKERS)
@@ -87,6 +88,39 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(pages::roll::show)
         .service(pages::roll::add)
         .service(pages::roll::rename)
+        .service(pages::beside::show)
+        .service(pages::metering::show)
+        .service(fragments::sheet::order)
+        .service(fragments::sheet::cells)
+        .service(fragments::sheet::taken_off)
+        .service(fragments::sheet::remove)
+        .service(fragments::sheet::write_note)
+        .service(fragments::sheet::rename)
+        .service(fragments::sheet::print_sheet)
+        .service(fragments::selection::lay)
+        .service(fragments::selection::copy_parts)
+        .service(fragments::selection::back_to_stock)
+        .service(fragments::selection::set_values)
+        .service(fragments::selection::undo)
+        .service(fragments::selection::mark)
+        .service(fragments::selection::take_off)
+        .service(fragments::selection::to_roll)
+        .service(fragments::selection::rename)
+        .service(fragments::selection::give_names)
+        .service(fragments::selection::export)
+        .service(pages::presets::show)
+        .service(pages::presets::close_look)
+        .service(fragments::presets::parts_of)
+        .service(fragments::presets::keep)
+        .service(fragments::presets::update)
+        .service(fragments::presets::changes)
+        .service(fragments::presets::import)
+        .service(fragments::presets::bundle)
+        .service(fragments::presets::pin)
+        .service(fragments::presets::as_file)
+        .service(fragments::presets::rename)
+        .service(fragments::presets::remove)
+        .service(fragments::presets::restore)
         .service(pages::bench::show)
         .service(fragments::bench::open_station)
         .service(fragments::development::commit)
@@ -120,7 +154,6 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(fragments::sheets::small)
         .service(fragments::sheets::rename)
         .service(fragments::sheets::remove)
-        .service(fragments::frames::remove)
         .service(fragments::rack::keep)
         .service(fragments::rack::rename)
         .service(fragments::rack::remove)
@@ -136,6 +169,11 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(images::mount_alone)
         .service(images::thumbnail)
         .service(images::stock_thumbnail)
+        .service(images::preset_thumbnail)
+        .service(images::tuned_thumbnail)
+        .service(images::standing)
+        .service(fragments::together::card)
+        .service(fragments::together::differing)
         .service(assets::asset)
         .default_service(web::to(refusals::missing));
 }

@@ -2,12 +2,10 @@
 
 use actix_multipart::{Field, Multipart, MultipartError};
 use actix_web::{HttpResponse, post, web};
-use askama::Template;
 use futures_util::TryStreamExt;
 use serde_json::json;
 
 use crate::error::WebError;
-use crate::pages::roll::FrameCell;
 use crate::refusals::payload;
 use crate::{Shared, blocking};
 
@@ -52,7 +50,7 @@ async fn one_file(limit: usize, mut parts: Multipart) -> Result<(String, Vec<u8>
     file.ok_or_else(|| WebError::Unusable("no file came with the upload".into()))
 }
 
-/// One file a request. Answers with the new frame's cell of the contact sheet.
+/// One file a request. Answers with the new frame's number.
 #[post("/rolls/{id}/frames")]
 pub async fn add_frame(
     shared: web::Data<Shared>,
@@ -61,12 +59,13 @@ pub async fn add_frame(
 ) -> Result<HttpResponse, WebError> {
     let (name, bytes) = one_file(shared.settings.upload_bytes, parts).await?;
     let roll = roll.into_inner();
-    let cell = blocking(&shared, move |lab| {
+    let id = blocking(&shared, move |lab| {
         let id = lab.import(roll, &name, &bytes)?;
-        Ok(FrameCell::new(lab, &lab.library.frame(id)?.summary))
+        lab.thumbnails_soon(&[id]);
+        Ok(id)
     })
     .await?;
-    Ok(HttpResponse::Created().content_type("text/html; charset=utf-8").body(cell.render()?))
+    Ok(HttpResponse::Created().json(json!({ "id": id })))
 }
 
 /// A picture to be laid on others. Answers with its hash and its name.

@@ -7,10 +7,13 @@ import { listenToKeys } from './bench/keys.js';
 import { Lamps } from './bench/lamps.js';
 import { Layout } from './bench/layout.js';
 import { LookIn } from './bench/look-in.js';
+import { Many } from './bench/many.js';
+import { Marks } from './bench/marks.js';
 import { Metering } from './bench/metering.js';
 import { Rack } from './bench/rack.js';
 import { Stations, page, station } from './bench/stations.js';
 import { Store } from './bench/store.js';
+import { Walking, standsItself } from './bench/walking.js';
 import { listen, paintAll, show } from './controls/controls.js';
 import { Menu } from './controls/menu.js';
 import { listenCurves, loadSpreads, paintCurves } from './controls/tone-curve.js';
@@ -40,7 +43,9 @@ const parts = {}; // made below; the picture tells them what it shows
 
 const view = new View(canvas, frame, frame.values, ({ zoom, fitted, framed, rendering, settled, problem }) => {
   if (framed) parts.compare?.refresh();
+  if (settled) standsItself();
   if (settled === 'developed') {
+    parts.walking?.look();
     parts.meter?.load(view.values);
     parts.pins?.read(view.values, true);
     parts.zones?.load();
@@ -86,6 +91,10 @@ const store = new Store(frame, {
   where: () => ({ station: station(), page: page() }),
   resting: () => view.request('settled'),
 });
+
+parts.walking = new Walking({ frame, view, store });
+const many = new Many({ frame, store });
+const marks = new Marks(frame);
 
 // how a sheet lies decides what is offered for it, and what is said of it
 const LIES = /^surface\.sheet\.\d+\.(place|fit|cover|x|y|scale|turn)$/;
@@ -295,6 +304,7 @@ function kept(state) {
     view.setValues({ ...state.values }, '', false);
   }
   if (changedStock) compare.refresh();
+  many.load();
   if (state.message) say(state.message, changedStock && state.anew ? { action: undoing } : {});
 }
 
@@ -310,6 +320,7 @@ function restore() {
   pins.show();
   picker.mark();
   masks.mark();
+  many.mark();
   tone.paint();
   zones.paint();
   view.draw();
@@ -357,6 +368,8 @@ listenToKeys({
   lookIn,
   pins,
   guide,
+  marks,
+  many,
   stations,
   layout,
   returned,

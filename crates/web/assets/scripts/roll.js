@@ -1,124 +1,49 @@
-// The contact sheet: pictures come in by button or drop, one request a file, with progress.
-import { NO_ANSWER } from './page/ask.js';
+// The roll: a contact sheet of which only what is seen is on the page, frames that are chosen, and what is done to them.
+import { ask } from './page/ask.js';
 import { say } from './page/messages.js';
+import { Actions } from './roll/actions.js';
+import { Dialogs } from './roll/dialogs.js';
+import { listenToKeys } from './roll/keys.js';
+import { Loading } from './roll/loading.js';
+import { listenToPointer } from './roll/pointer.js';
+import { Selection } from './roll/selection.js';
+import { Sheet } from './roll/sheet.js';
+import { Tools } from './roll/tools.js';
+import { listenToWriting } from './roll/writing.js';
+import { NO_ANSWER } from './page/ask.js';
 
 const page = document.getElementById('ag-roll-page');
-const list = document.getElementById('ag-contact');
-const uploads = document.getElementById('ag-uploads');
-const input = document.getElementById('ag-files');
-const waiting = [];
-let busy = false;
+const state = JSON.parse(document.getElementById('ag-state').textContent);
+const roll = +page.dataset.roll;
 
-const choose = () => input.click();
-document.getElementById('ag-add').addEventListener('click', choose);
-document.getElementById('ag-add-here').addEventListener('click', choose);
-input.addEventListener('change', () => {
-  add(input.files);
-  input.value = '';
-});
-document.addEventListener('keydown', (e) => {
-  if (e.code === 'KeyA' && !e.ctrlKey && !e.metaKey && !e.target.closest('input')) {
-    e.preventDefault();
-    choose();
-  }
-});
+const sheet = new Sheet(document.getElementById('ag-contact'), document.getElementById('ag-scroll'));
+const selection = new Selection(roll, sheet);
+const tools = new Tools(roll, sheet, selection, state);
+const dialogs = new Dialogs();
+const actions = new Actions({ roll, sheet, selection, tools, dialogs });
+const writing = listenToWriting(sheet, actions);
+new Loading(page, roll, (id) => tools.added(id));
+listenToPointer({ sheet, selection, actions, writing });
+listenToKeys({ sheet, selection, actions, tools, writing });
 
-for (const kind of ['dragenter', 'dragover']) {
-  page.addEventListener(kind, (e) => {
-    e.preventDefault();
-    page.classList.add('ag-dropping');
-  });
-}
-page.addEventListener('dragleave', (e) => {
-  if (!page.contains(e.relatedTarget)) page.classList.remove('ag-dropping');
-});
-page.addEventListener('drop', (e) => {
-  e.preventDefault();
-  page.classList.remove('ag-dropping');
-  add(e.dataTransfer.files);
-});
-
-function add(files) {
-  for (const file of files) waiting.push({ file, line: lineFor(file) });
-  next();
-}
-
-function lineFor(file) {
-  const line = document.createElement('li');
-  line.className = 'ag-upload';
-  const name = document.createElement('span');
-  name.textContent = file.name;
-  const state = document.createElement('span');
-  state.className = 'ag-note';
-  state.textContent = 'waits';
-  const bar = document.createElement('progress');
-  bar.className = 'ag-progress';
-  bar.max = 1;
-  bar.value = 0;
-  bar.setAttribute('aria-label', `Loading ${file.name}`);
-  line.append(name, state, bar);
-  uploads.append(line);
-  return { line, state, bar };
-}
-
-function next() {
-  if (busy) return;
-  const job = waiting.shift();
-  if (!job) return;
-  busy = true;
-  const {
-    file,
-    line: { line, state, bar },
-  } = job;
-  const limit = +page.dataset.uploadMib * 1024 * 1024;
-  const done = (problem) => {
-    busy = false;
-    bar.remove();
-    if (problem) {
-      state.textContent = problem;
-      line.classList.add('ag-bad');
-      say(`${file.name}: ${problem}`, { problem: true });
-    } else {
-      state.textContent = 'done';
-      setTimeout(() => line.remove(), 4000);
-    }
-    next();
-  };
-  if (file.size > limit) {
-    done(`This file is larger than the limit of ${page.dataset.uploadMib} MiB.`);
+// frames that were taken off: brought back, or deleted for good
+page.addEventListener('click', async (e) => {
+  const bring = e.target.closest('[data-bring]');
+  if (bring) await actions.bringBack([+bring.dataset.bring]);
+  const gone = e.target.closest('[data-destroy]');
+  if (!gone) return;
+  if (gone.dataset.sure === undefined) {
+    gone.dataset.sure = '';
+    gone.textContent = 'Sure?';
+    gone.setAttribute('aria-label', `Delete ${gone.dataset.name} and its original for good: press again`);
     return;
   }
-  const request = new XMLHttpRequest();
-  request.open('POST', `/rolls/${page.dataset.roll}/frames`);
-  request.upload.addEventListener('progress', (e) => {
-    bar.value = e.total ? (e.loaded / e.total) * 0.9 : 0;
-    state.textContent = e.loaded < e.total ? `${Math.round((100 * e.loaded) / e.total)} %` : 'opening';
-  });
-  request.addEventListener('load', () => {
-    if (request.status === 201) {
-      insert(request.responseText);
-      done();
-    } else done(request.responseText || 'That did not work.');
-  });
-  request.addEventListener('error', () => done(NO_ANSWER));
-  const form = new FormData();
-  form.append('picture', file, file.name);
-  request.send(form);
-}
-
-function insert(html) {
-  list.insertAdjacentHTML('beforeend', html);
-  htmx.process(list.lastElementChild);
-  count();
-}
-
-function count() {
-  const frames = list.querySelectorAll('.ag-frame').length;
-  document.getElementById('ag-count').textContent = `${frames} frame${frames === 1 ? '' : 's'}`;
-  document.getElementById('ag-empty').hidden = frames > 0;
-}
-document.body.addEventListener('htmx:afterSwap', count);
-document.body.addEventListener('htmx:responseError', (e) => say(e.detail.xhr.responseText, { problem: true }));
-document.body.addEventListener('htmx:sendError', () => {
-  say(NO_ANSWER, { problem: true });
+  if (await ask(`/frames/${gone.dataset.destroy}`, { method: 'DELETE' })) {
+    say(`${gone.dataset.name} is deleted.`);
+    actions.renewOff();
+  }
 });
+document.body.addEventListener('htmx:responseError', (e) => say(e.detail.xhr.responseText, { problem: true }));
+document.body.addEventListener('htmx:sendError', () => say(NO_ANSWER, { problem: true }));
+
+tools.begin();

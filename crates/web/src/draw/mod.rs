@@ -4,5 +4,6 @@ pub mod chart;
 pub mod control;
 pub mod declared;
 pub mod exposures;
+pub mod pencil;
 pub mod ramp;
 pub mod signature;

@@ -19,6 +19,7 @@ use super::bench::OnBench;
 use super::line::LineView;
 use super::prints::PrintsView;
 use super::rail::RailView;
+use super::sheet::numbers;
 use crate::draw::declared::{self, inside_script};
 use crate::error::WebError;
 use crate::{Shared, blocking};
@@ -95,6 +96,9 @@ pub struct Commit {
     /// The bench is to be drawn anew, because its values were not changed by its own controls.
     #[serde(default)]
     anew: bool,
+    /// Numbers of other frames that follow, with commas between.
+    #[serde(default)]
+    others: String,
 }
 
 #[post("/frames/{id}/development")]
@@ -116,8 +120,16 @@ pub async fn commit(
             Some(serde_json::from_str(text).map_err(|e| WebError::Unusable(format!("the lamps are not JSON: {e}")))?)
         }
     };
+    let others = numbers(&form.others)?;
     blocking(&shared, move |lab| {
-        let frame = lab.tune(id, Tuned { revision: form.revision, values, masks, off })?;
+        let tuned = Tuned { revision: form.revision, values, masks, off };
+        let (frame, followed) = match others.is_empty() {
+            true => (lab.tune(id, tuned)?, 0),
+            false => lab.tune_all(id, tuned, &others)?,
+        };
+        if followed > 0 {
+            lab.thumbnails_soon(&others);
+        }
         Ok(Answer::new(lab, &frame, &OnBench::named(&form.station, form.page), form.anew, ""))
     })
     .await
@@ -134,6 +146,9 @@ pub struct StepForm {
     /// The step's number, to go to one.
     #[serde(default)]
     to: i64,
+    /// Frames that took the same step go back with it.
+    #[serde(default)]
+    together: bool,
 }
 
 #[post("/frames/{id}/step")]
@@ -145,6 +160,10 @@ pub async fn take_step(
     let (id, form) = (id.into_inner(), form.into_inner());
     blocking(&shared, move |lab| {
         let step = match form.step.as_str() {
+            "undo" if form.together => {
+                let Stepped { frame, message } = lab.undo_all(id, form.revision)?;
+                return Ok(Answer::new(lab, &frame, &OnBench::named(&form.station, form.page), true, &message));
+            }
             "undo" => Step::Undo,
             "redo" => Step::Redo,
             "to" => Step::To(form.to),

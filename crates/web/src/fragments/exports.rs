@@ -6,6 +6,7 @@ use std::sync::Arc;
 use actix_files::NamedFile;
 use actix_web::http::header::{Charset, ContentDisposition, DispositionParam, DispositionType, ExtendedValue};
 use actix_web::{HttpRequest, HttpResponse, post, route, web};
+use amber_core::text::shortened;
 use amber_lab::{ExportSettings, ExportState, ExportStatus, Format, Lab};
 use askama::Template;
 use serde::Deserialize;
@@ -64,6 +65,25 @@ pub struct Order {
     long_edge: Option<String>,
 }
 
+/// A format as forms name it.
+pub fn format_of(name: &str, quality: Option<u8>) -> Result<Format, WebError> {
+    match name {
+        "jpeg" => Ok(Format::Jpeg(quality.unwrap_or(92))),
+        "tiff" => Ok(Format::Tiff16),
+        other => Err(WebError::Unusable(format!("there is no format '{}'", shortened(other)))),
+    }
+}
+
+/// A long edge as it was typed; none for the full size.
+pub fn long_edge_of(typed: Option<&str>) -> Result<Option<u32>, WebError> {
+    let edge = typed.map(str::trim).filter(|text| !text.is_empty());
+    let number = |text: &str| {
+        let said = format!("the long edge is a number of pixels; '{}' is not", shortened(text));
+        text.parse().map_err(|_| WebError::Unusable(said))
+    };
+    edge.map(number).transpose()
+}
+
 #[post("/frames/{id}/exports")]
 pub async fn start(
     shared: web::Data<Shared>,
@@ -71,17 +91,8 @@ pub async fn start(
     form: web::Form<Order>,
 ) -> Result<HttpResponse, WebError> {
     let (frame, form) = (id.into_inner(), form.into_inner());
-    let format = match form.format.as_str() {
-        "jpeg" => Format::Jpeg(form.quality.unwrap_or(92)),
-        "tiff" => Format::Tiff16,
-        other => return Err(WebError::Unusable(format!("there is no format '{other}'"))),
-    };
-    let edge = form.long_edge.as_deref().map(str::trim).filter(|t| !t.is_empty());
-    let long_edge = edge
-        .map(|t| {
-            t.parse().map_err(|_| WebError::Unusable(format!("the long edge is a number of pixels; '{t}' is not")))
-        })
-        .transpose()?;
+    let format = format_of(&form.format, form.quality)?;
+    let long_edge = long_edge_of(form.long_edge.as_deref())?;
     let view = blocking(&shared, move |lab| {
         lab.start_export(ExportSettings { frame, name: form.name, format, long_edge })?;
         Ok(ExportsView::new(lab))

@@ -12,7 +12,7 @@ use crate::{Shared, blocking};
 
 #[derive(Deserialize)]
 pub struct Pin {
-    pinned: bool,
+    pub pinned: bool,
 }
 
 #[post("/stocks/{id}/pin")]

@@ -1,5 +1,6 @@
 //! The bench: one frame, the process line, the open station.
 
+use std::collections::BTreeSet;
 use std::sync::Arc;
 
 use actix_web::{HttpResponse, route, web};
@@ -13,6 +14,7 @@ use crate::error::WebError;
 use crate::fragments::bar::{PlateView, UndoView};
 use crate::fragments::bench::{OnBench, Open};
 use crate::fragments::line::LineView;
+use crate::fragments::presets::own_groups;
 use crate::fragments::prints::PrintsView;
 use crate::fragments::rail::RailView;
 use crate::{Shared, blocking};
@@ -22,8 +24,10 @@ use crate::{Shared, blocking};
 struct BenchPage {
     version: &'static str,
     roll_name: String,
+    /// Groups of one's own presets.
+    groups: BTreeSet<String>,
     frame: FrameSummary,
-    /// The other frames of the roll.
+    /// Other frames of the roll, those nearest to it.
     others: Vec<OtherFrame>,
     number: String,
     total: String,
@@ -69,17 +73,17 @@ pub async fn show(
 
 fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebError> {
     let frame = lab.library.frame(id)?;
-    let frames = lab.library.frames(frame.summary.roll)?;
-    let place = frames.iter().position(|f| f.id == id).unwrap_or(0);
+    let (place, total, previous, next) = lab.library.place_on_roll(id)?;
     let roll = lab.library.roll(frame.summary.roll)?;
     Ok(BenchPage {
-        version: amber_core::development::ENGINE,
+        version: crate::assets::version(),
         roll_name: roll.name,
-        others: frames.iter().filter(|f| f.id != id).map(OtherFrame::new).collect(),
-        number: format!("{:02}", place + 1),
-        total: format!("{:02}", frames.len()),
-        previous: place.checked_sub(1).and_then(|i| frames.get(i)).map(|f| f.id),
-        next: frames.get(place + 1).map(|f| f.id),
+        others: others(lab, &frame.summary)?,
+        number: format!("{place:02}"),
+        total: format!("{total:02}"),
+        previous,
+        next,
+        groups: own_groups(lab)?,
         state: state(&frame, &lab.library.pins(id)?),
         declared: inside_script(&declared::declared()),
         export_name: format!("{} {}", frame.summary.name, frame.stock.name().to_lowercase()),
@@ -94,12 +98,27 @@ fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebErro
     })
 }
 
+/// Most other frames that a dialog shows.
+const MOST_OTHERS: usize = 60;
+
+/// Frames of the roll around one.
+fn others(lab: &Lab, frame: &FrameSummary) -> Result<Vec<OtherFrame>, WebError> {
+    let ids: Vec<i64> = lab.library.on_sheet(frame.roll)?.into_iter().map(|f| f.id).collect();
+    let at = ids.iter().position(|id| *id == frame.id).unwrap_or(0);
+    let first = at.saturating_sub(MOST_OTHERS / 2).min(ids.len().saturating_sub(MOST_OTHERS + 1));
+    let near: Vec<i64> = ids.into_iter().skip(first).take(MOST_OTHERS + 1).filter(|id| *id != frame.id).collect();
+    Ok(lab.library.some_frames(&near)?.iter().map(OtherFrame::new).collect())
+}
+
 /// What the page's script has to know of a frame.
 fn state(frame: &Frame, pins: &[[f64; 2]]) -> String {
     let f = &frame.summary;
     let framed = amber_lab::frame_size(f, &f.development, &frame.stock);
     let json = serde_json::json!({
         "id": f.id,
+        "roll": f.roll,
+        "mark": f.mark.id(),
+        "version": f.version(),
         "revision": f.revision,
         "width": framed.width,
         "height": framed.height,

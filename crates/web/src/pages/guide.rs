@@ -129,7 +129,7 @@ pub async fn show(asked: web::Query<Asked>) -> Result<HttpResponse, WebError> {
     let parts = parts(control.map_or("", |c| c.id));
     let count = parts.iter().flat_map(|part| &part.headings).map(|heading| heading.entries.len()).sum();
     html(&GuidePage {
-        version: amber_core::development::ENGINE,
+        version: crate::assets::version(),
         parts,
         article: control.map(Article::new),
         count,
@@ -146,7 +146,7 @@ struct FirstPage {
 /// A first picture in five minutes.
 #[route("/guide/first", method = "GET", method = "HEAD")]
 pub async fn first() -> Result<HttpResponse, WebError> {
-    html(&FirstPage { version: amber_core::development::ENGINE })
+    html(&FirstPage { version: crate::assets::version() })
 }
 
 #[cfg(test)]

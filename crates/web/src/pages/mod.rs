@@ -1,7 +1,10 @@
 //! Whole pages.
 
 pub mod bench;
+pub mod beside;
 pub mod guide;
+pub mod metering;
+pub mod presets;
 pub mod roll;
 pub mod sheets;
 pub mod sign_in;

@@ -1,47 +1,26 @@
-//! The roll as a contact sheet.
+//! The roll as a contact sheet: the page has the order of its frames, their cells come as they are seen.
+
+use std::collections::BTreeMap;
 
 use actix_web::http::header;
 use actix_web::{HttpResponse, post, route, web};
 use amber_lab::Lab;
-use amber_library::{FrameSummary, Roll};
+use amber_library::{OnSheet, Roll};
 use askama::Template;
 use serde::Deserialize;
+use serde_json::json;
 
 use super::html;
-use crate::error::{WebError, first_upper};
+use crate::draw::declared::inside_script;
+use crate::error::WebError;
+use crate::fragments::sheet::{OffView, SheetQuery};
 use crate::{Shared, blocking};
 
-/// One frame of the contact sheet.
-#[derive(Template)]
-#[template(path = "partials/frame_cell.html")]
-pub struct FrameCell {
-    pub id: i64,
-    pub number: String,
-    pub name: String,
-    pub stock: String,
-    pub tuned: usize,
-    pub exported: bool,
-    pub upright: bool,
-    /// Names the picture as it is developed, for its address.
-    pub version: String,
-    /// Why it cannot be opened.
-    pub trouble: Option<String>,
-}
-
-impl FrameCell {
-    pub fn new(lab: &Lab, f: &FrameSummary) -> Self {
-        Self {
-            id: f.id,
-            number: format!("{:02}", f.position),
-            name: f.name.clone(),
-            stock: lab.library.stock_of(&f.development).map(|s| s.name()).unwrap_or_default(),
-            tuned: f.development.values.len(),
-            exported: f.exported,
-            upright: f.height > f.width,
-            version: f.version(),
-            trouble: f.trouble.as_deref().map(first_upper),
-        }
-    }
+/// What the sheet can be narrowed to: an id, what people read, how many.
+struct Narrow {
+    id: String,
+    label: String,
+    frames: usize,
 }
 
 #[derive(Template)]
@@ -50,7 +29,11 @@ struct RollPage {
     version: &'static str,
     rolls: Vec<Roll>,
     roll: Roll,
-    cells: Vec<String>,
+    stocks: Vec<Narrow>,
+    presets: Vec<Narrow>,
+    /// Numbers of the frames in their order, and of all, for the page's script.
+    state: String,
+    off: String,
     upload_mib: usize,
     /// A password is asked for: one can sign out.
     guarded: bool,
@@ -77,24 +60,55 @@ fn to_roll(id: i64) -> HttpResponse {
 }
 
 #[route("/rolls/{id}", method = "GET", method = "HEAD")]
-pub async fn show(shared: web::Data<Shared>, id: web::Path<i64>) -> Result<HttpResponse, WebError> {
-    let id = id.into_inner();
+pub async fn show(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Query<SheetQuery>,
+) -> Result<HttpResponse, WebError> {
+    let (id, asked) = (id.into_inner(), asked.into_inner());
     let upload_mib = shared.settings.upload_bytes >> 20;
     let guarded = shared.settings.password.is_some();
     let page = blocking(&shared, move |lab| {
-        let frames = lab.library.frames(id)?;
-        let cells = frames.iter().map(|f| FrameCell::new(lab, f).render()).collect::<Result<_, _>>()?;
+        let roll = lab.library.roll(id)?;
+        let all = lab.library.on_sheet(id)?;
+        let ids: Vec<i64> = all.iter().map(|frame| frame.id).collect();
+        lab.thumbnails_soon(&ids);
+        let (stocks, presets) = (stocks(lab, &all), presets(lab, &all));
+        let shown = asked.of(all);
         Ok(RollPage {
-            version: amber_core::development::ENGINE,
+            version: crate::assets::version(),
             rolls: lab.library.rolls()?,
-            roll: lab.library.roll(id)?,
-            cells,
+            roll,
+            stocks,
+            presets,
+            state: inside_script(&json!({ "ids": shown, "all": ids.len() })),
+            off: OffView::new(lab, id)?.render()?,
             upload_mib,
             guarded,
         })
     })
     .await?;
     html(&page)
+}
+
+/// How many frames have each of some things, in the order of what people read.
+fn counted<'a>(ids: impl Iterator<Item = &'a String>, label: impl Fn(&str) -> String) -> Vec<Narrow> {
+    let mut counts: BTreeMap<&String, usize> = BTreeMap::new();
+    ids.for_each(|id| *counts.entry(id).or_default() += 1);
+    let narrow = |(id, frames): (&String, usize)| Narrow { id: id.clone(), label: label(id), frames };
+    let mut all: Vec<Narrow> = counts.into_iter().map(narrow).collect();
+    all.sort_by_key(|narrow| narrow.label.to_lowercase());
+    all
+}
+
+fn stocks(lab: &Lab, frames: &[OnSheet]) -> Vec<Narrow> {
+    let name = |id: &str| lab.library.find_stock(id).map_or_else(|_| id.to_owned(), |stock| stock.name());
+    counted(frames.iter().map(|frame| &frame.stock).filter(|id| !id.is_empty()), name)
+}
+
+fn presets(lab: &Lab, frames: &[OnSheet]) -> Vec<Narrow> {
+    let name = |id: &str| lab.library.preset(id).map_or_else(|_| id.to_owned(), |(preset, _)| preset.name);
+    counted(frames.iter().flat_map(|frame| &frame.presets), name)
 }
 
 #[derive(Deserialize)]

@@ -90,7 +90,7 @@ fn page(lab: &Arc<Lab>, id: i64) -> Result<SheetsPage, WebError> {
         }
     });
     Ok(SheetsPage {
-        version: amber_core::development::ENGINE,
+        version: crate::assets::version(),
         frame: id,
         frame_name: frame.summary.name.clone(),
         frame_version: frame.summary.version(),

@@ -21,7 +21,7 @@ struct SignIn {
 
 impl SignIn {
     fn new(problem: String) -> Self {
-        Self { version: amber_core::development::ENGINE, problem }
+        Self { version: crate::assets::version(), problem }
     }
 }
 

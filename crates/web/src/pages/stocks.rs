@@ -138,7 +138,7 @@ fn page(lab: &Arc<Lab>, id: i64) -> Result<BoardPage, WebError> {
     let pinned = lab.library.pinned_stocks()?;
     let families = families(&own, &pinned, &frame.summary);
     Ok(BoardPage {
-        version: amber_core::development::ENGINE,
+        version: crate::assets::version(),
         frame: id,
         frame_name: frame.summary.name.clone(),
         roll: roll.id,
@@ -252,6 +252,10 @@ mod tests {
             height,
             revision: 0,
             exported,
+            mark: amber_library::Mark::None,
+            note: String::new(),
+            taken: None,
+            presets: Vec::new(),
             development,
             trouble,
         }

@@ -37,11 +37,17 @@ function listed(parts) {
     lookIn,
     pins,
     guide,
+    marks,
+    many,
     stations,
     layout,
   } = parts;
   const ifThere = (tool) => {
     if (document.querySelector(`[data-pick=${tool}]`)) picker.toggle(tool);
+  };
+  const walk = (e, id) => {
+    e.preventDefault();
+    if (!$(id).hidden) $(id).click();
   };
   const zoom = (factor) => view.zoomTo(view.scale * factor, view.pointer);
   const key = (shown, says, codes, run) => ({ shown, says, codes, run });
@@ -57,8 +63,16 @@ function listed(parts) {
       ),
       key('Y', 'Log: every step', ['KeyY'], () => stations.open('log', true)),
 
-      key('PageUp', 'Frame before', ['PageUp'], () => $('ag-previous')?.click()),
-      key('PageDown', 'Next frame', ['PageDown'], () => $('ag-next')?.click()),
+      key('Q', 'Board of presets; with Shift keep this as a preset', ['KeyQ'], (e) => {
+        e.preventDefault();
+        if (e.shiftKey) $('ag-preset-open').click();
+        else store.leave(`/frames/${store.frame.id}/presets`);
+      }),
+      key('PageUp', 'Frame before', ['PageUp'], (e) => walk(e, 'ag-previous')),
+      key('PageDown', 'Next frame', ['PageDown'], (e) => walk(e, 'ag-next')),
+      key('U', 'Up to the contact sheet', ['KeyU'], () => store.leave($('ag-up').href)),
+      key('M', 'Mark: keep, maybe, drop', ['KeyM'], () => marks.turn()),
+      key('J', 'All that were chosen on the sheet, or this one only', ['KeyJ'], () => many.toggle()),
       key('E', 'Export', ['KeyE'], (e) => {
         e.preventDefault();
         $('ag-export-open').click();

@@ -18,6 +18,7 @@ export class Store {
     this.committing = Promise.resolve();
     this.queued = 0;
     this.failed = false;
+    this.others = ''; // frames that follow, with commas between
     this.running = null;
     this.keptMasks = this.sentMasks = written(frame.masks);
     document.addEventListener('click', (e) => this.follow(e));
@@ -89,6 +90,7 @@ export class Store {
     this.renewed = false;
     return this.post('development', {
       anew,
+      others: this.others,
       get values() {
         return JSON.stringify(store.frame.values);
       },
@@ -102,7 +104,7 @@ export class Store {
   }
 
   step(step) {
-    return this.post('step', { step });
+    return this.post('step', { step, together: this.others !== '' });
   }
 
   // values back to the stock's own

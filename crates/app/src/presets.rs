@@ -1,0 +1,101 @@
+//! `amber-grain presets`: those that ship, preset files, presets made of developments.
+
+use std::path::Path;
+use std::sync::Arc;
+
+use amber_core::schema::preset_schema;
+use amber_core::{Catalogue, Chosen, Development, Preset, PresetName, ShippedPresets, Stock};
+use amber_files::write;
+use serde_json::{Value as Json, json};
+
+use crate::arguments::Presets;
+use crate::develop::read_development;
+use crate::output;
+use crate::sentence;
+
+/// Largest preset file.
+const MOST_BYTES: u64 = 32 << 20;
+
+pub fn run(command: Option<&Presets>, as_json: bool) -> Result<(), String> {
+    match command {
+        None => list(as_json),
+        Some(Presets::Show { id }) => {
+            let shipped = ShippedPresets::find(id);
+            output::print(&shipped.ok_or_else(|| format!("no preset that ships is called '{id}'"))?.to_json())
+        }
+        Some(Presets::Check { file }) => {
+            let names: Vec<String> = read(file)?.into_iter().map(|preset| preset.name).collect();
+            output::print(&format!("{}: {}. It can be used.", file.display(), names.join(", ")))
+        }
+        Some(Presets::Schema) => output::print(&format!("{:#}", preset_schema())),
+        Some(Presets::Of { development, name, group, notes, placements, without_stock, output }) => {
+            let called = PresetName { name: name.clone(), group: group.clone(), notes: notes.clone() };
+            let made = of(&read_development(development)?, &called, *placements, !without_stock)?;
+            write::save(output, made.to_json().as_bytes()).map_err(|e| sentence::of(&e))
+        }
+    }
+}
+
+fn list(as_json: bool) -> Result<(), String> {
+    let all = ShippedPresets::all();
+    if as_json {
+        let described = |preset: &Preset| {
+            json!({
+                "id": preset.id, "name": preset.name, "group": preset.group, "notes": preset.notes,
+                "stock": preset.stock.as_ref().map(|stock| &stock.id), "values": preset.values.len(),
+            })
+        };
+        let list: Vec<Json> = all.iter().map(described).collect();
+        return output::print(&format!("{:#}", Json::Array(list)));
+    }
+    let line = |preset: &Preset| format!("{:<26} {:<18} {}", preset.id, preset.group, preset.notes);
+    output::print(&all.iter().map(line).collect::<Vec<_>>().join("\n"))
+}
+
+/// A preset of what belongs to the look of a development.
+fn of(development: &Development, called: &PresetName, placements: bool, stock: bool) -> Result<Preset, String> {
+    let made_with = Catalogue::find(&development.stock.id).map_err(|e| sentence::of(&e))?;
+    let mut development = development.clone();
+    development.stock.hash = made_with.content_hash();
+    let chosen = Chosen { placements, stock, ..Chosen::look_of(&development) };
+    Preset::of(&development, &made_with, &chosen, called).map_err(|e| sentence::of(&e))
+}
+
+fn read(file: &Path) -> Result<Vec<Preset>, String> {
+    let shown = file.display();
+    let size = std::fs::metadata(file).map_err(|e| format!("{shown} cannot be read: {e}"))?.len();
+    if size > MOST_BYTES {
+        return Err(format!("{shown} is larger than {} MiB: it is no preset file", MOST_BYTES >> 20));
+    }
+    let text = std::fs::read_to_string(file).map_err(|e| format!("{shown} cannot be read: {e}"))?;
+    Preset::read(&text).map_err(|e| format!("{shown}: {e}"))
+}
+
+/// Lays presets, those that ship by their ids or files by their paths, one after the other.
+pub fn lay(
+    development: &mut Development,
+    stock: Arc<Stock>,
+    named: &[String],
+    strength: f64,
+) -> Result<Arc<Stock>, String> {
+    let mut stock = stock;
+    for name in named {
+        let presets = match ShippedPresets::find(name) {
+            Some(preset) => vec![preset.clone()],
+            None if name.ends_with(".json") => read(Path::new(name))?,
+            None => return Err(format!("no preset that ships is called '{name}'")),
+        };
+        for preset in presets {
+            let new = match (&preset.stock, &preset.stock_data) {
+                (_, Some(data)) => Arc::new(Stock::clone(data)),
+                (Some(named), None) => Catalogue::find(&named.id).map_err(|e| sentence::of(&e))?,
+                (None, None) => stock.clone(),
+            };
+            development.lay(&stock, &new, &preset, strength).map_err(|e| sentence::of(&e))?;
+            if development.stock.id == new.id {
+                stock = new;
+            }
+        }
+    }
+    Ok(stock)
+}

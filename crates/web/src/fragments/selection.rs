@@ -1,0 +1,250 @@
+//! What is done to the frames that are chosen on the contact sheet. Each answer says what was done, and how it is taken
+//! back.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use actix_web::{HttpResponse, post, web};
+use amber_core::controls::Value;
+use amber_core::{Chosen, text::shortened};
+use amber_lab::{Applied, ExportSettings, Lab, Named, named_by};
+use amber_library::Mark;
+use serde::Deserialize;
+use serde_json::json;
+use std::sync::Arc;
+
+use super::exports::{format_of, long_edge_of};
+use crate::error::WebError;
+use crate::{Shared, blocking};
+
+/// Tells what was done and makes the pictures anew.
+fn done(lab: &Arc<Lab>, applied: &Applied) -> serde_json::Value {
+    lab.thumbnails_soon(&applied.frames);
+    json!({ "message": applied.message, "batch": applied.batch, "frames": applied.frames })
+}
+
+async fn answered(
+    shared: &web::Data<Shared>,
+    work: impl FnOnce(&Arc<Lab>) -> Result<Applied, WebError> + Send + 'static,
+) -> Result<HttpResponse, WebError> {
+    let answer = blocking(shared, move |lab| {
+        let applied = work(lab)?;
+        Ok(done(lab, &applied))
+    })
+    .await?;
+    Ok(HttpResponse::Ok().json(answer))
+}
+
+#[derive(Deserialize)]
+pub struct Laid {
+    frames: Vec<i64>,
+    preset: String,
+    /// Per cent of the way.
+    #[serde(default = "whole")]
+    strength: f64,
+}
+
+fn whole() -> f64 {
+    100.0
+}
+
+/// A strength in per cent as a share.
+pub fn share(percent: f64) -> Result<f64, WebError> {
+    match percent {
+        p if (0.0..=100.0).contains(&p) => Ok(p / 100.0),
+        _ => Err(WebError::Unusable("the strength goes from 0 to 100 %".into())),
+    }
+}
+
+#[post("/selection/preset")]
+pub async fn lay(shared: web::Data<Shared>, asked: web::Json<Laid>) -> Result<HttpResponse, WebError> {
+    let asked = asked.into_inner();
+    let strength = share(asked.strength)?;
+    answered(&shared, move |lab| Ok(lab.lay_preset(&asked.preset, &asked.frames, strength)?)).await
+}
+
+/// Parts of a development that were ticked.
+#[derive(Debug, Default, Deserialize)]
+#[serde(default)]
+pub struct Ticked {
+    controls: BTreeSet<String>,
+    lists: BTreeSet<String>,
+    lamps: BTreeSet<String>,
+    stock: bool,
+    placements: bool,
+}
+
+impl From<Ticked> for Chosen {
+    fn from(ticked: Ticked) -> Self {
+        let Ticked { controls, lists, lamps, stock, placements } = ticked;
+        Self { controls, lists, lamps, stock, placements }
+    }
+}
+
+#[derive(Deserialize)]
+pub struct Copied {
+    frames: Vec<i64>,
+    from: i64,
+    /// What belongs to the look where nothing was ticked.
+    parts: Option<Ticked>,
+}
+
+#[post("/selection/copy")]
+pub async fn copy_parts(shared: web::Data<Shared>, asked: web::Json<Copied>) -> Result<HttpResponse, WebError> {
+    let Copied { frames, from, parts } = asked.into_inner();
+    answered(&shared, move |lab| {
+        let chosen = match parts {
+            Some(ticked) => ticked.into(),
+            None => Chosen::look_of(&lab.library.frame(from)?.summary.development),
+        };
+        Ok(lab.copy_development(from, &chosen, &frames)?)
+    })
+    .await
+}
+
+#[derive(Deserialize)]
+pub struct Frames {
+    frames: Vec<i64>,
+}
+
+#[post("/selection/stock")]
+pub async fn back_to_stock(shared: web::Data<Shared>, asked: web::Json<Frames>) -> Result<HttpResponse, WebError> {
+    answered(&shared, move |lab| Ok(lab.back_to_stock(&asked.frames)?)).await
+}
+
+#[derive(Deserialize)]
+pub struct Set {
+    /// Values of each frame by control.
+    values: BTreeMap<i64, BTreeMap<String, Value>>,
+}
+
+/// Takes what metering proposed, or what was typed for several frames.
+#[post("/selection/values")]
+pub async fn set_values(shared: web::Data<Shared>, asked: web::Json<Set>) -> Result<HttpResponse, WebError> {
+    answered(&shared, move |lab| Ok(lab.set_on_each("Metered", asked.into_inner().values)?)).await
+}
+
+#[derive(Deserialize)]
+pub struct Batch {
+    batch: i64,
+}
+
+#[post("/selection/undo")]
+pub async fn undo(shared: web::Data<Shared>, asked: web::Json<Batch>) -> Result<HttpResponse, WebError> {
+    answered(&shared, move |lab| Ok(lab.undo_together(asked.batch)?)).await
+}
+
+#[derive(Deserialize)]
+pub struct Marked {
+    /// A mark for each frame by its number.
+    marks: BTreeMap<i64, String>,
+}
+
+/// Marks frames; answers with what each was marked before, to be sent again for undo.
+#[post("/selection/marks")]
+pub async fn mark(shared: web::Data<Shared>, asked: web::Json<Marked>) -> Result<HttpResponse, WebError> {
+    let wrong = asked.marks.values().find(|id| Mark::named(id).id() != id.as_str());
+    if let Some(wrong) = wrong {
+        return Err(WebError::Unusable(format!("there is no mark '{}'", shortened(wrong))));
+    }
+    let marks: Vec<(i64, Mark)> = asked.marks.iter().map(|(id, mark)| (*id, Mark::named(mark))).collect();
+    let before = blocking(&shared, move |lab| Ok(lab.library.marked(marks)?)).await?;
+    let before: BTreeMap<i64, &str> = before.into_iter().map(|(id, mark)| (id, mark.id())).collect();
+    Ok(HttpResponse::Ok().json(json!({ "before": before })))
+}
+
+#[derive(Deserialize)]
+pub struct Off {
+    frames: Vec<i64>,
+    off: bool,
+}
+
+#[post("/selection/off")]
+pub async fn take_off(shared: web::Data<Shared>, asked: web::Json<Off>) -> Result<HttpResponse, WebError> {
+    let Off { frames, off } = asked.into_inner();
+    blocking(&shared, move |lab| Ok(lab.library.take_off(frames, off)?)).await?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+#[derive(Deserialize)]
+pub struct Moved {
+    frames: Vec<i64>,
+    roll: i64,
+    copy: bool,
+}
+
+/// Moves or copies frames to the end of another roll; answers with the numbers that they have there.
+#[post("/selection/roll")]
+pub async fn to_roll(shared: web::Data<Shared>, asked: web::Json<Moved>) -> Result<HttpResponse, WebError> {
+    let Moved { frames, roll, copy } = asked.into_inner();
+    let there = blocking(&shared, move |lab| {
+        if copy {
+            return Ok(lab.library.copy_frames(frames, roll)?);
+        }
+        lab.library.move_frames(frames.clone(), roll)?;
+        Ok(frames)
+    })
+    .await?;
+    Ok(HttpResponse::Ok().json(json!({ "frames": there })))
+}
+
+#[derive(Deserialize)]
+pub struct Pattern {
+    frames: Vec<i64>,
+    pattern: String,
+}
+
+/// Renames by a pattern; answers with the names before, to be sent back for undo.
+#[post("/selection/name")]
+pub async fn rename(shared: web::Data<Shared>, asked: web::Json<Pattern>) -> Result<HttpResponse, WebError> {
+    let before = blocking(&shared, move |lab| Ok(lab.rename_by(&asked.frames, &asked.pattern)?)).await?;
+    let before: BTreeMap<i64, String> = before.into_iter().collect();
+    Ok(HttpResponse::Ok().json(json!({ "before": before })))
+}
+
+#[derive(Deserialize)]
+pub struct Names {
+    names: BTreeMap<i64, String>,
+}
+
+#[post("/selection/names")]
+pub async fn give_names(shared: web::Data<Shared>, asked: web::Json<Names>) -> Result<HttpResponse, WebError> {
+    blocking(&shared, move |lab| Ok(lab.library.rename_frames(asked.into_inner().names.into_iter().collect())?))
+        .await?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+#[derive(Deserialize)]
+pub struct Exported {
+    frames: Vec<i64>,
+    pattern: String,
+    format: String,
+    #[serde(default)]
+    quality: Option<u8>,
+    #[serde(default)]
+    long_edge: String,
+}
+
+/// Puts frames in the queue of exports, named by a pattern.
+#[post("/selection/exports")]
+pub async fn export(shared: web::Data<Shared>, asked: web::Json<Exported>) -> Result<HttpResponse, WebError> {
+    let asked = asked.into_inner();
+    let format = format_of(&asked.format, asked.quality)?;
+    let long_edge = long_edge_of(Some(&asked.long_edge))?;
+    let count = blocking(&shared, move |lab| {
+        let frames = lab.library.some_frames(&asked.frames)?;
+        let mut orders = Vec::with_capacity(frames.len());
+        for (i, frame) in frames.iter().enumerate() {
+            let (roll, stock) = (lab.library.roll(frame.roll)?.name, lab.library.stock_of(&frame.development)?.name());
+            let named = Named { name: &frame.name, roll: &roll, stock: &stock, number: i + 1, taken: frame.taken };
+            let name = named_by(&asked.pattern, &named)?;
+            orders.push(ExportSettings { frame: frame.id, name, format, long_edge });
+        }
+        let count = orders.len();
+        for order in orders {
+            lab.start_export(order)?;
+        }
+        Ok(count)
+    })
+    .await?;
+    Ok(HttpResponse::Ok().json(json!({ "frames": count })))
+}
