@@ -88,8 +88,8 @@ fn upload(address: &str, bytes: &[u8]) -> Option<i64> {
     body.extend_from_slice(bytes);
     body.extend_from_slice(b"\r\n--cut--\r\n");
     let answer = ask(address, "POST", "/rolls/1/frames", "multipart/form-data; boundary=cut", &body)?;
-    let told = format!("{}{}", answer.head, String::from_utf8_lossy(&answer.body));
-    let id = told.split("/frames/").nth(1)?.split(|c: char| !c.is_ascii_digit()).next()?.parse().ok()?;
+    let told: serde_json::Value = serde_json::from_slice(&answer.body).ok()?;
+    let id = told["id"].as_i64()?;
     (answer.status == 201).then_some(id)
 }
 

@@ -1,4 +1,5 @@
-//! Pictures of the contact sheet, made behind everything else: of frames that came, were changed or lie on an open roll.
+//! Pictures of the contact sheet, made behind everything else: of frames that came, were changed, or lie on an open
+//! roll.
 
 use std::collections::{HashSet, VecDeque};
 use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};

@@ -88,8 +88,8 @@ pub enum Step {
 }
 
 const FRAMES: &str = "SELECT f.id, f.roll, f.position, f.name, f.content, c.format, c.width, c.height, f.revision, \
-     f.exported IS NOT NULL, h.development, h.masks, f.mark, f.note, c.taken, h.presets FROM frames f JOIN contents c ON c.hash = f.content \
-     JOIN history h ON h.frame = f.id AND h.step = f.cursor";
+     f.exported IS NOT NULL, h.development, h.masks, f.mark, f.note, c.taken, h.presets \
+     FROM frames f JOIN contents c ON c.hash = f.content JOIN history h ON h.frame = f.id AND h.step = f.cursor";
 
 /// A row of a frame, and its development as it is kept.
 fn summary(row: &Row) -> rusqlite::Result<(FrameSummary, [String; 2])> {

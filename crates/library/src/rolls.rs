@@ -21,7 +21,8 @@ pub(crate) fn checked_name(name: &str) -> Result<String, LibraryError> {
     if (1..=120).contains(&length) && is_plain(name) { Ok(name.into()) } else { Err(LibraryError::Name) }
 }
 
-const ROLLS: &str = "SELECT rolls.id, rolls.name, COUNT(frames.id) FROM rolls LEFT JOIN frames ON frames.roll = rolls.id AND frames.off = 0";
+const ROLLS: &str = "SELECT rolls.id, rolls.name, COUNT(frames.id) \
+     FROM rolls LEFT JOIN frames ON frames.roll = rolls.id AND frames.off = 0";
 
 impl Library {
     pub fn rolls(&self) -> Result<Vec<Roll>, LibraryError> {

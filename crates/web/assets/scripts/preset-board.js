@@ -1,6 +1,7 @@
 // The board of presets: each laid on this picture; laid on it, or on all the frames that are chosen on its roll.
 import { Board, bringsIn, lookedBefore, reload } from './board/board.js';
 import { ask } from './page/ask.js';
+import { listenToPreset } from './page/keep-preset.js';
 import { say } from './page/messages.js';
 import { chosen } from './roll/selection.js';
 
@@ -96,6 +97,7 @@ $('ag-update-go').addEventListener('click', async () => {
   if (await ask(`/presets/${id}/changes/${frame}`)) reload(id);
 });
 
+listenToPreset(frame, { kept: ({ id }) => reload(id) });
 bringsIn('ag-import', 'ag-preset-file', async (file) => {
   const answer = await ask('/presets', { headers: { 'content-type': 'application/json' }, body: file });
   if (!answer) return;

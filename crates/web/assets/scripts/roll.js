@@ -1,4 +1,4 @@
-// The roll: a contact sheet of which only what is seen is on the page, frames that are chosen, and what is done to them.
+// The roll: a contact sheet of which only what is seen is on the page, frames that are chosen, what is done to them.
 import { ask } from './page/ask.js';
 import { say } from './page/messages.js';
 import { Actions } from './roll/actions.js';

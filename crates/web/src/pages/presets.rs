@@ -1,5 +1,6 @@
 //! The board of presets: every one of them laid on this very picture.
 
+use std::collections::BTreeSet;
 use std::sync::Arc;
 
 use actix_web::{HttpResponse, route, web};
@@ -12,6 +13,7 @@ use serde::Deserialize;
 use super::html;
 use crate::error::WebError;
 use crate::fragments::bar::PlateView;
+use crate::fragments::presets::own_groups;
 use crate::fragments::selection::share;
 use crate::{Shared, blocking};
 
@@ -50,11 +52,13 @@ struct PresetBoard {
     upright: bool,
     content: String,
     plate: String,
-    groups: Vec<GroupView>,
+    shown: Vec<GroupView>,
     total: usize,
     own: usize,
     /// The one that was laid last.
     chosen: String,
+    /// Groups of one's own, for the form in which one is named.
+    groups: BTreeSet<String>,
 }
 
 #[route("/frames/{id}/presets", method = "GET", method = "HEAD")]
@@ -68,7 +72,7 @@ fn page(lab: &Arc<Lab>, id: i64) -> Result<PresetBoard, WebError> {
     let frame = lab.library.frame(id)?;
     let roll = lab.library.roll(frame.summary.roll)?;
     let own = lab.library.own_presets()?;
-    let groups = groups(&own, &lab.library.pinned_presets()?, &frame.summary);
+    let shown = groups(&own, &lab.library.pinned_presets()?, &frame.summary);
     Ok(PresetBoard {
         version: crate::assets::version(),
         frame: id,
@@ -78,10 +82,11 @@ fn page(lab: &Arc<Lab>, id: i64) -> Result<PresetBoard, WebError> {
         upright: frame.summary.height > frame.summary.width,
         content: frame.summary.content.clone(),
         plate: PlateView::new(&frame, false).render()?,
-        total: groups.iter().map(|group| group.tiles.len()).sum(),
+        total: shown.iter().map(|group| group.tiles.len()).sum(),
         own: own.len(),
         chosen: frame.summary.presets.last().cloned().unwrap_or_default(),
-        groups,
+        shown,
+        groups: own_groups(lab)?,
     })
 }
 

@@ -30,6 +30,18 @@ async fn goto(browser: &Browser, application: &Application, path: &str) {
     }
 }
 
+/// What is wrong with a dialog, which is closed again.
+async fn opened(browser: &Browser, dialog: &str) -> Vec<String> {
+    let open = format!("bootstrap.Modal.getOrCreateInstance(document.getElementById('{dialog}')).show() ?? true");
+    browser.value(&open).await;
+    browser.until(&format!("document.getElementById('{dialog}').matches('.show')")).await;
+    tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+    let found = complaints(browser, dialog).await;
+    browser.value(&open.replace(".show()", ".hide()")).await;
+    browser.until("document.querySelector('.modal.show, .modal-backdrop') === null").await;
+    found
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn no_page_and_no_dialog_breaks_a_rule() {
     let application = Application::start();
@@ -60,7 +72,26 @@ async fn no_page_and_no_dialog_breaks_a_rule() {
         goto(&browser, &application, path).await;
         found.extend(complaints(&browser, path).await);
     }
-    for board in ["stocks", "sheets"] {
+    library.write_note(frame, "Sky too light").unwrap();
+    library.mark(vec![frame], amber_library::Mark::Keep).unwrap();
+    let both: Vec<i64> = library.frames(roll).unwrap().iter().map(|f| f.id).collect();
+    let ids = both.iter().map(i64::to_string).collect::<Vec<_>>().join(",");
+    for path in [
+        format!("/rolls/{roll}"),
+        format!("/rolls/{roll}/beside?ids={ids}"),
+        format!("/rolls/{roll}/metering?ids={ids}&hold=true"),
+    ] {
+        goto(&browser, &application, &path).await;
+        browser.until("document.querySelector('img')?.complete === true").await;
+        found.extend(complaints(&browser, &path).await);
+    }
+    goto(&browser, &application, &format!("/rolls/{roll}")).await;
+    browser.type_into("#ag-contact", " ").await;
+    found.extend(complaints(&browser, "chosen").await);
+    for dialog in ["ag-roll-export", "ag-roll-rename", "ag-roll-move"] {
+        found.extend(opened(&browser, dialog).await);
+    }
+    for board in ["stocks", "sheets", "presets"] {
         let path = format!("/frames/{frame}/{board}");
         goto(&browser, &application, &path).await;
         found.extend(complaints(&browser, board).await);
@@ -78,14 +109,8 @@ async fn no_page_and_no_dialog_breaks_a_rule() {
     }
     // what opens over the bench
     goto(&browser, &application, &format!("/frames/{frame}?station=print")).await;
-    for dialog in ["ag-export", "ag-keys", "ag-keep", "ag-frames"] {
-        let open = format!("bootstrap.Modal.getOrCreateInstance(document.getElementById('{dialog}')).show() ?? true");
-        browser.value(&open).await;
-        browser.until(&format!("document.getElementById('{dialog}').matches('.show')")).await;
-        tokio::time::sleep(std::time::Duration::from_millis(400)).await;
-        found.extend(complaints(&browser, dialog).await);
-        browser.value(&open.replace(".show()", ".hide()")).await;
-        browser.until("document.querySelector('.modal.show, .modal-backdrop') === null").await;
+    for dialog in ["ag-export", "ag-keys", "ag-keep", "ag-frames", "ag-preset"] {
+        found.extend(opened(&browser, dialog).await);
     }
     browser.press("KeyD").await;
     browser.press("KeyL").await;

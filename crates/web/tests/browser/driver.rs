@@ -171,7 +171,7 @@ impl Browser {
 
     pub async fn type_into(&self, css: &str, keys: impl Into<TypingData>) {
         let field = self.driver.find(By::Css(css)).await.unwrap_or_else(|e| panic!("{css}: {e}"));
-        field.send_keys(keys).await.unwrap();
+        field.send_keys(keys).await.unwrap_or_else(|e| panic!("{css}: {e}"));
     }
 
     /// Waits until the picture at rest is drawn.

@@ -10,6 +10,7 @@ mod lens;
 mod looking;
 mod looking_in;
 mod masks;
+mod roll;
 mod room;
 mod scene;
 mod sheets;
@@ -45,7 +46,8 @@ async fn from_an_empty_roll_to_a_file() {
     assert_eq!(application.lab.library.frames(1).unwrap()[0].name, "Hill road");
 
     // the bench: the picture is there, fitted
-    browser.click(".ag-open").await;
+    browser.type_into("#ag-contact", Key::Enter + "").await;
+    browser.until("document.getElementById('ag-canvas') !== null").await;
     browser.settled().await;
     let plover = browser.pixel(0.5, 0.5).await;
     assert_eq!(plover[3], 255, "something is drawn");

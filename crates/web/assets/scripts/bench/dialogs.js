@@ -1,7 +1,6 @@
 // Dialogs of the bench: export, keep as a stock of one's own. And what a control is for, in the line at the foot.
-import { ask } from '../page/ask.js';
+import { listenToPreset } from '../page/keep-preset.js';
 import { say } from '../page/messages.js';
-import { ticked } from '../page/parts.js';
 
 const $ = (id) => document.getElementById(id);
 
@@ -22,28 +21,13 @@ export function listenToDialogs(store) {
     const form = Object.fromEntries(new FormData(e.target));
     store.post('keep', form).then(() => bootstrap.Modal.getInstance($('ag-keep'))?.hide());
   });
-  listenToPreset(store);
-}
-
-// keeping a preset: its parts are asked for when the dialog opens, as they are then
-function listenToPreset(store) {
-  const dialog = $('ag-preset');
-  dialog.addEventListener('show.bs.modal', async () => {
-    store.flush();
-    await store.committing;
-    const answer = await ask(`/frames/${store.frame.id}/parts`, { method: 'GET' });
-    if (answer) dialog.querySelector('[data-parts]').innerHTML = await answer.text();
-  });
-  dialog.addEventListener('shown.bs.modal', () => $('ag-preset-name').focus());
-  $('ag-preset-form').addEventListener('submit', async (e) => {
-    e.preventDefault();
-    const { name, group, notes } = Object.fromEntries(new FormData(e.target));
-    const json = { name, group, notes, parts: ticked(dialog) };
-    const answer = await ask(`/frames/${store.frame.id}/presets`, { json });
-    if (!answer) return;
-    bootstrap.Modal.getInstance(dialog)?.hide();
-    const board = { label: 'Board of presets', run: () => store.leave(`/frames/${store.frame.id}/presets`) };
-    say(`Kept as ${(await answer.json()).name}.`, { action: board });
+  const board = { label: 'Board of presets', run: () => store.leave(`/frames/${store.frame.id}/presets`) };
+  listenToPreset(store.frame.id, {
+    before: () => {
+      store.flush();
+      return store.committing;
+    },
+    kept: ({ name }) => say(`Kept as ${name}.`, { action: board }),
   });
 }
 

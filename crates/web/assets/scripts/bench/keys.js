@@ -65,7 +65,8 @@ function listed(parts) {
 
       key('Q', 'Board of presets; with Shift keep this as a preset', ['KeyQ'], (e) => {
         e.preventDefault();
-        if (e.shiftKey) $('ag-preset-open').click();
+        if (masks.on && !e.shiftKey) masks.showOverlay(!masks.overlay);
+        else if (e.shiftKey) $('ag-preset-open').click();
         else store.leave(`/frames/${store.frame.id}/presets`);
       }),
       key('PageUp', 'Frame before', ['PageUp'], (e) => walk(e, 'ag-previous')),
@@ -112,7 +113,7 @@ function listed(parts) {
       key('C', 'Crop', ['KeyC'], () => ifThere('crop')),
       key('A', 'Draw what is level', ['KeyA'], () => ifThere('level')),
       key('P', 'Place a middle', ['KeyP'], () => ifThere('place')),
-      key('Q', 'Show the mask', ['KeyQ'], () => masks.on && masks.showOverlay(!masks.overlay)),
+      key('Q', 'With masks open: show the mask'),
       key('[', 'Smaller brush', ['BracketLeft'], () => masks.bracket(-1)),
       key(']', 'Larger brush', ['BracketRight'], () => masks.bracket(1)),
       key('Esc', 'Leave what is picked, measured or shown alone', ['Escape'], () => {

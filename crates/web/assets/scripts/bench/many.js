@@ -56,8 +56,8 @@ export class Many {
       control.querySelector('.ag-differing')?.remove();
       if (between === undefined) continue;
       const words = document.createElement('span');
-      words.className = 'ag-differing num';
-      words.textContent = between ? `${between[0]} … ${between[1]}` : 'they differ';
+      words.className = between ? 'ag-differing num' : 'ag-differing ag-vh';
+      words.textContent = between ? `${between[0]} … ${between[1]}` : 'the chosen frames differ';
       control.append(words);
     }
   }

@@ -37,6 +37,7 @@ export class Board {
     const first = (id && $(`tile-${id}`)) || this.seen[0];
     first?.focus();
     first?.scrollIntoView({ block: 'nearest' });
+    if (first) this.look(first.dataset.tile, true);
   }
 
   // ---- close look
@@ -116,6 +117,7 @@ export class Board {
   }
 
   key(e) {
+    if (document.querySelector('.modal.show')) return;
     const typing = e.target.closest('input, textarea');
     if (e.key === 'Escape') this.escape(typing);
     else if (typing) this.typed(e, typing);
