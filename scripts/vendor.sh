@@ -36,3 +36,6 @@ sed -i '/^\/\*# sourceMappingURL/d' "$target/bootstrap.min.css"
 sed -i '/^\/\/# sourceMappingURL/d' "$target/bootstrap.bundle.min.js"
 # only the newer font format is shipped
 sed -i 's/,url("fonts\/bootstrap-icons.woff?[0-9a-f]*") format("woff")//' "$target/bootstrap-icons.min.css"
+# of the icons only those that are used
+pip install --quiet fonttools brotli
+python3 scripts/icons.py

@@ -262,7 +262,9 @@ fn stocks_are_shown_checked_and_used_from_files() {
 
 #[test]
 fn the_schemas_in_docs_are_those_of_the_program() {
-    for (arguments, file) in [(&["schema"][..], "development"), (&["stocks", "schema"], "stock")] {
+    for (arguments, file) in
+        [(&["schema"][..], "development"), (&["stocks", "schema"], "stock"), (&["presets", "schema"], "preset")]
+    {
         let printed = amber_grain(arguments).stdout;
         let path = Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("../../docs/schema/{file}.schema.json"));
         // in any order of keys
@@ -543,4 +545,39 @@ fn a_region_knows_nothing_of_the_mount() {
     assert!(plain.status.success());
     let (_, _, plain) = read_16(&folder.path("plain.tif"));
     assert_eq!(part[..3], plain[3 * (5 * 90 + 10)..][..3]);
+}
+
+#[test]
+fn presets_are_listed_checked_made_and_laid() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
+    let list: serde_json::Value = serde_json::from_slice(&amber_grain(&["presets", "--json"]).stdout).unwrap();
+    assert!(list.as_array().unwrap().len() >= 30);
+    let development = path("d.json");
+    std::fs::write(&development, r#"{"version":1,"stock":{"id":"juniper"},"values":{"film.push":1,"scene.tint":5}}"#)
+        .unwrap();
+    let mine = path("mine.json");
+    let made = amber_grain(&["presets", "of", &development, "--name", "Mine", "-o", &mine]);
+    assert!(made.status.success(), "{}", String::from_utf8_lossy(&made.stderr));
+    let text = std::fs::read_to_string(&mine).unwrap();
+    assert!(text.contains("film.push") && !text.contains("scene.tint"), "{text}");
+    let checked = amber_grain(&["presets", "check", &mine]);
+    assert!(String::from_utf8_lossy(&checked.stdout).contains("Mine. It can be used."));
+    std::fs::write(&mine, text.replace("film.push", "film.pull")).unwrap();
+    let refused = amber_grain(&["presets", "check", &mine]);
+    assert!(String::from_utf8_lossy(&refused.stderr).contains("film.pull"));
+    let input = path("in.png");
+    std::fs::write(&input, amber_files::write::png(&[120; 3 * 600], 30, 20).unwrap()).unwrap();
+    let develop = |name: &str, more: &[&str]| {
+        let output = path(name);
+        let words = [&["develop", &input, "-o", &output][..], more].concat();
+        let done = amber_grain(&words);
+        assert!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
+        std::fs::read(output).unwrap()
+    };
+    let plain = develop("plain.jpg", &[]);
+    assert_eq!(develop("none.jpg", &["--preset", "blue-print", "--strength", "0"]), plain);
+    assert_ne!(develop("blue.jpg", &["--preset", "blue-print"]), plain);
+    let unknown = amber_grain(&["develop", &input, "-o", &path("x.jpg"), "--preset", "nothing"]);
+    assert!(String::from_utf8_lossy(&unknown.stderr).contains("no preset that ships is called 'nothing'"));
 }

@@ -34,6 +34,7 @@ mod waiting;
 use std::sync::Arc;
 use std::sync::atomic::AtomicU64;
 
+use amber_core::cache::Cache;
 use amber_core::render::{Memory, Renderer};
 use amber_core::text::is_plain;
 use amber_core::{Catalogue, Stock};
@@ -85,6 +86,8 @@ pub struct Lab {
     next_export: AtomicU64,
     thumbnails: thumbnails::Thumbnails,
     behind: behind::Behind,
+    /// Readings of frames as they are kept.
+    readings: Cache<sources::Name, (FilmReading, PrintReading)>,
 }
 
 impl Lab {
@@ -111,6 +114,7 @@ impl Lab {
             next_export: AtomicU64::new(1),
             thumbnails: thumbnails::Thumbnails::new(library.cache()),
             behind: behind::Behind::default(),
+            readings: Cache::new(readings::READINGS_BYTES),
             library,
         })
     }

@@ -1,5 +1,7 @@
 //! Readings of a frame: the film's curves and where this picture's exposures lie on them, the tones that a curve bends.
 
+use std::sync::Arc;
+
 use amber_core::colour::transfer::encode_srgb;
 use amber_core::picture::buffer::LayerExposure;
 use amber_core::render::{GrainShown, RenderRequest};
@@ -9,10 +11,12 @@ use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::print::{PrintTone, grey_ramp};
 use amber_core::stations::scene::{SceneSettings, SceneStage};
 use amber_core::{Development, Picture};
+use amber_library::Frame;
 
 use crate::Lab;
 use crate::error::LabError;
 use crate::plane::{BANDING, BLOCKED, BLOWN, Measured};
+use crate::sources::short;
 use crate::waiting::{self, Waiting};
 
 /// A curve as points over the chart's exposures.
@@ -72,6 +76,9 @@ pub const HISTOGRAM_BINS: usize = 64;
 pub const CHART_STEPS: usize = 111;
 const FIRST_ZONE: f64 = -0.5;
 const ZONE_STEP: f64 = 0.1;
+/// About what the readings of a frame take, and most bytes of those that are remembered.
+const READING_BYTES: usize = 16 << 10;
+pub(crate) const READINGS_BYTES: usize = 8 << 20;
 /// Long edge of the picture that is measured.
 const MEASURED_EDGE: u32 = 320;
 
@@ -101,6 +108,16 @@ impl Lab {
             .collect();
         let (exposures, zones) = spread_of_exposures(&self.exposure(frame, development, &stock, MEASURED_EDGE)?);
         Ok(FilmReading { layers, exposures, zones })
+    }
+
+    /// Both readings of a frame as it is kept, remembered while it stays so.
+    pub fn kept_readings(&self, frame: &Frame) -> Result<Arc<(FilmReading, PrintReading)>, LabError> {
+        let (id, development) = (frame.summary.id, &frame.summary.development);
+        let state = format!("{} {}", frame.summary.version(), frame.stock.content_hash());
+        self.readings.get_or_make(short(&state), || {
+            let both = (self.film_reading(id, development)?, self.print_reading(id, development)?);
+            Ok((both, READING_BYTES))
+        })
     }
 
     /// The print of a grey scale.

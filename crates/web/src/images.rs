@@ -316,7 +316,10 @@ pub async fn standing(
     blocking(&shared, move |lab| {
         let frame = lab.library.frame(id)?;
         let named = v == frame.summary.version();
-        Ok((lab.standing(&frame, level)?, named))
+        let picture = lab.standing(&frame, level)?;
+        // who asks for it may walk to the frame next: its page shows these
+        lab.kept_readings(&frame)?;
+        Ok((picture, named))
     })
     .await
     .map(jpeg)

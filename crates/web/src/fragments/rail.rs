@@ -35,9 +35,8 @@ pub struct RailView {
 
 impl RailView {
     pub fn new(lab: &Lab, frame: &Frame, swapped: bool) -> Result<Self, WebError> {
-        let f = &frame.summary;
-        let reading = lab.film_reading(f.id, &f.development)?;
-        let print = lab.print_reading(f.id, &f.development)?;
+        let readings = lab.kept_readings(frame)?;
+        let (reading, print) = &*readings;
         let most = reading.zones.iter().copied().fold(1e-9, f64::max);
         let zones = ZONE_NAMES
             .iter()
@@ -59,7 +58,7 @@ impl RailView {
         let values = frame.summary.development.values(&frame.stock);
         let percent = |share: f64| format!("{:.1} %", 100.0 * share);
         Ok(Self {
-            chart: chart::film(&reading, &values),
+            chart: chart::film(reading, &values),
             single: reading.layers.len() == 1,
             zones,
             tones: chart::tones(&print.lightness),

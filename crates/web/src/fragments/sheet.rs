@@ -56,20 +56,6 @@ impl FrameCell {
             trouble: f.trouble.as_deref().map(first_upper),
         }
     }
-
-    /// What a screen reader says of it.
-    fn said(&self) -> String {
-        let parts = [
-            format!("{} {}", self.number, self.name),
-            self.stock.clone(),
-            self.preset.clone(),
-            if self.tuned > 0 { format!("{} tuned", self.tuned) } else { String::new() },
-            if self.mark.is_empty() { String::new() } else { format!("marked {}", self.mark) },
-            self.note.clone(),
-            if self.exported { "exported".into() } else { String::new() },
-        ];
-        parts.into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join(", ")
-    }
 }
 
 /// What is asked of the sheet, as it stands in the address.

@@ -117,7 +117,7 @@ fn pictures_are_addressed_by_what_they_show() {
     let roll = library.add_roll("Tour", 0).unwrap();
     let first = application.lab.import(roll, "a.jpg", &picture(90, 60)).unwrap();
     let address = || {
-        let page = get(&application, "/rolls/1", "");
+        let page = get(&application, &format!("/cells?ids={first}"), "");
         let from = page.find("/thumbnail?v=").unwrap();
         page[page[..from].rfind('"').unwrap() + 1..].split('"').next().unwrap().to_owned()
     };
