@@ -26,6 +26,7 @@ def post(path, value):
     return (time.perf_counter() - start) * 1000, json.loads(text) if text else {}
 
 
+AHEAD = "return (document.getElementById('ag-app').dataset.ahead ?? '').split(' ')"
 WATCH = """
 addEventListener('keydown', () => localStorage.setItem('key', Date.now()), { capture: true });
 new MutationObserver((all) => {
@@ -44,7 +45,7 @@ def walk(driver):
     for _ in range(2):  # each frame's picture was there once
         for key in ["\ue00f"] * 6 + ["\ue00e"] * 6:
             for _ in range(100):
-                ahead = driver.execute_script("return (document.getElementById('ag-app').dataset.ahead ?? '').split(' ')")
+                ahead = driver.execute_script(AHEAD)
                 if len(ahead) > 1 or (ahead[0] and driver.current_url.split("?")[0].endswith(("/1", "/8"))):
                     break
                 time.sleep(0.1)
@@ -59,8 +60,10 @@ def walk(driver):
             shown.append(int(driver.execute_script("return localStorage.getItem('shown')") or 9999))
             settled(driver)
     half = len(times) // 2
-    for what, some in [("the next picture shown", shown[half:]), ("its own page with it", times[half:])]:
-        print(f"walking, from the key to {what}: median {statistics.median(some)} ms, longest {max(some)} ms, of {half}")
+    for what, all_times in [("the next picture shown", shown), ("its own page with it", times)]:
+        some = all_times[half:]
+        median = statistics.median(some)
+        print(f"walking, from the key to {what}: median {median} ms, longest {max(some)} ms, of {half}")
 
 
 def many():
@@ -105,12 +108,14 @@ def thousands(driver, ids):
     time.sleep(3)
     jumped = driver.execute_async_script(jump)
     select = (
-        "const start = performance.now(), e = new KeyboardEvent('keydown', { code: 'KeyA', ctrlKey: true, bubbles: true });"
+        "const start = performance.now();"
+        "const e = new KeyboardEvent('keydown', { code: 'KeyA', ctrlKey: true, bubbles: true });"
         "document.getElementById('ag-contact').dispatchEvent(e); return performance.now() - start;"
     )
     chosen = driver.execute_script(select)
-    print(f"a roll of {len(ids)}: {page / 1000:.0f} kB before {count} pictures of {pictures / 1000:.0f} kB, "
-          f"cells there after {shown:.0f} ms, after a jump to the middle {jumped:.0f} ms, all chosen in {chosen:.0f} ms")
+    before = f"{page / 1000:.0f} kB before {count} pictures of {pictures / 1000:.0f} kB"
+    print(f"a roll of {len(ids)}: {before}, cells there after {shown:.0f} ms, "
+          f"after a jump to the middle {jumped:.0f} ms, all chosen in {chosen:.0f} ms")
 
 
 with_browser = browser()

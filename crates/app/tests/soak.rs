@@ -24,7 +24,6 @@ struct Server {
 
 struct Answer {
     status: u16,
-    head: String,
     body: Vec<u8>,
 }
 
@@ -78,7 +77,7 @@ fn ask(address: &str, method: &str, path: &str, kind: &str, body: &[u8]) -> Opti
     let end = all.windows(4).position(|w| w == b"\r\n\r\n")?;
     let head = String::from_utf8_lossy(&all[..end]).into_owned();
     let status = head.split(' ').nth(1)?.parse().ok()?;
-    Some(Answer { status, head, body: all[end + 4..].to_vec() })
+    Some(Answer { status, body: all[end + 4..].to_vec() })
 }
 
 fn upload(address: &str, bytes: &[u8]) -> Option<i64> {

@@ -32,8 +32,8 @@ const MOST: usize = 1000;
 /// A page of A4 lying on its side, at 200 pixels an inch.
 const PAGE: [u32; 2] = [2339, 1654];
 const PER_INCH: f32 = 200.0;
-const COLUMNS: u32 = 6;
-const ROWS: u32 = 5;
+/// Columns and rows of a page: the first that hold all frames, or the last.
+const FORMS: [[u32; 2]; 4] = [[3, 2], [4, 3], [5, 4], [6, 5]];
 const MARGIN: u32 = 70;
 /// Height of the heading, and of the rebate above and below a picture.
 const HEADING: u32 = 60;
@@ -50,7 +50,7 @@ const INK: [u8; 3] = [40, 40, 40];
 
 impl Lab {
     /// Prints the contact sheet of some frames, in their order. A JPEG has all of its pages below one another.
-    pub fn contact_print(&self, title: &str, frames: &[i64], form: PrintForm) -> Result<ContactPrint, LabError> {
+    pub fn contact_print(&self, title: &str, frames: &[i64], to: PrintForm) -> Result<ContactPrint, LabError> {
         if frames.is_empty() {
             return Err(LabError::NoFrames);
         }
@@ -58,27 +58,29 @@ impl Lab {
             return Err(LabError::TooManyForPrint(MOST));
         }
         let summaries = self.library.some_frames(frames)?;
-        let on_page = (COLUMNS * ROWS) as usize;
+        let held = |[columns, rows]: [u32; 2]| (columns * rows) as usize;
+        let form = FORMS.into_iter().find(|form| held(*form) >= summaries.len()).unwrap_or(FORMS[FORMS.len() - 1]);
+        let on_page = held(form);
         let of = summaries.len().div_ceil(on_page).max(1);
         let mut pages = Vec::with_capacity(of);
         for (i, frames) in summaries.chunks(on_page).enumerate() {
             let heading = if of > 1 { format!("{title}   {} - {of}", i + 1) } else { title.to_owned() };
-            pages.push(self.page(&heading, frames)?);
+            pages.push(self.page(&heading, frames, form)?);
         }
-        let bytes = match form {
+        let bytes = match to {
             PrintForm::Jpeg => jpeg(&pages)?,
             PrintForm::Pdf => pdf(&pages)?,
         };
-        let media_type = if form == PrintForm::Pdf { "application/pdf" } else { "image/jpeg" };
+        let media_type = if to == PrintForm::Pdf { "application/pdf" } else { "image/jpeg" };
         Ok(ContactPrint { bytes, media_type, pages: of })
     }
 
-    fn page(&self, heading: &str, frames: &[FrameSummary]) -> Result<RgbImage, LabError> {
+    fn page(&self, heading: &str, frames: &[FrameSummary], [columns, rows]: [u32; 2]) -> Result<RgbImage, LabError> {
         let mut page = RgbImage::from_pixel(PAGE[0], PAGE[1], image::Rgb(PAPER));
         letter(&mut page, heading, [MARGIN as f32, MARGIN as f32], 22.0, INK);
-        let strip = (PAGE[1] - 2 * MARGIN - HEADING) / ROWS;
-        let cell = (PAGE[0] - 2 * MARGIN) / COLUMNS;
-        for (row, frames) in frames.chunks(COLUMNS as usize).enumerate() {
+        let strip = (PAGE[1] - 2 * MARGIN - HEADING) / rows;
+        let cell = (PAGE[0] - 2 * MARGIN) / columns;
+        for (row, frames) in frames.chunks(columns as usize).enumerate() {
             let top = MARGIN + HEADING + strip * row as u32;
             fill(&mut page, [MARGIN, top, cell * frames.len() as u32, strip - 12], BLACK);
             for (column, frame) in frames.iter().enumerate() {
@@ -109,7 +111,11 @@ impl Lab {
         let upper = (y + 9) as f32;
         letter(page, &format!("{}", frame.position), [(x + 8) as f32, upper], LETTER, LETTERS);
         letter(page, &name, [x as f32 + 8.0 + 3.5 * LETTER, upper], LETTER, LETTERS);
-        letter(page, &cut(&stock, letters), [(x + 8) as f32, (y + height - REBATE + 10) as f32], LETTER, LETTERS);
+        let lower = (y + height - REBATE + 10) as f32;
+        letter(page, &cut(&stock, letters), [(x + 8) as f32, lower], LETTER, LETTERS);
+        let left = letters.saturating_sub(stock.chars().count() + 2);
+        let beside = x as f32 + 8.0 + LETTER * (stock.chars().count() + 2) as f32;
+        letter(page, &cut(&frame.note, left), [beside, lower], LETTER, PENCIL);
         Ok(())
     }
 }
@@ -128,7 +134,7 @@ fn fill(page: &mut RgbImage, [x, y, width, height]: [u32; 4], colour: [u8; 3]) {
 
 /// Text in the strokes of a film's edge: capitals without accents.
 fn letter(page: &mut RgbImage, text: &str, at: [f32; 2], height: f32, colour: [u8; 3]) {
-    let text = deunicode(text).to_uppercase();
+    let text = deunicode(text).to_uppercase().replace('&', "AND");
     for [from, to] in written(&text, at, height, [1.0, 0.0]) {
         stroke(page, from, to, height / 12.0, colour);
     }
@@ -158,10 +164,31 @@ fn stroke(page: &mut RgbImage, a: [f32; 2], b: [f32; 2], radius: f32, colour: [u
 fn mark(page: &mut RgbImage, mark: Mark, [x, y, width, height]: [u32; 4]) {
     let place = |p: [f32; 2]| [x as f32 + p[0] * width as f32, y as f32 + p[1] * height as f32];
     for line in lines(mark) {
-        for pair in line.windows(2) {
-            stroke(page, place(pair[0]), place(pair[1]), 3.0, PENCIL);
+        let places: Vec<[f32; 2]> = bent(line).into_iter().map(place).collect();
+        for (i, pair) in places.windows(2).enumerate() {
+            // a hand does not press evenly
+            stroke(page, pair[0], pair[1], 2.6 + 0.7 * (i as f32 * 0.37).sin(), PENCIL);
         }
     }
+}
+
+/// Pieces of a curve between two places of a line.
+const PIECES: usize = 12;
+
+/// A line as a hand draws it: round from the middle of one piece to the middle of the next.
+fn bent(line: &[[f32; 2]]) -> Vec<[f32; 2]> {
+    let mix = |a: [f32; 2], b: [f32; 2], t: f32| [0, 1].map(|k| a[k] + t * (b[k] - a[k]));
+    let mut curve = Vec::new();
+    curve.extend(line.first());
+    for three in line.windows(3) {
+        let (from, to) = (mix(three[0], three[1], 0.5), mix(three[1], three[2], 0.5));
+        for i in 0..=PIECES {
+            let t = i as f32 / PIECES as f32;
+            curve.push(mix(mix(from, three[1], t), mix(three[1], to, t), t));
+        }
+    }
+    curve.extend(line.last());
+    curve
 }
 
 /// The lines of a mark, in shares of the picture; drawn by hand, so nothing is quite straight.

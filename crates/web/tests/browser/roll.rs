@@ -264,3 +264,85 @@ fn wrong_requests_are_refused() {
     let pdf = get(&format!("/rolls/{roll}/print?form=pdf"));
     assert!(pdf.starts_with("HTTP/1.1 200") && pdf.contains("Tour contact sheet.pdf"));
 }
+
+/// The board of presets: strength, a name, what an update would change, a file, deleted and taken back.
+#[tokio::test(flavor = "multi_thread")]
+async fn presets_are_looked_at_named_updated_and_brought_in() {
+    let (application, browser, _, ids) = on_the_sheet(2).await;
+    let library = &application.lab.library;
+    let text = br#"{"version":1,"name":"Dusk","group":"Mine","values":{"film.push":1,"lens.softness.overall":20}}"#;
+    application.lab.import_presets(text).unwrap();
+    browser.driver.goto(application.url(&format!("/frames/{}/presets", ids[0]))).await.unwrap();
+    browser.until("document.querySelector('.ag-family')?.dataset.family === 'Mine'").await;
+    browser.until("document.getElementById('ag-board-page').dataset.filled !== undefined").await;
+    browser.click("#tile-dusk").await;
+    browser.until("document.querySelector('#ag-close h2')?.innerText === 'Dusk'").await;
+    // half the way
+    browser.type_into("#ag-strength-number", Key::Control + "a").await;
+    browser.type_into("#ag-strength-number", "50" + Key::Tab).await;
+    browser.until("document.querySelector('#ag-close img').src.includes('strength=50')").await;
+    browser.click("#ag-take").await;
+    browser.until("document.getElementById('ag-messages')?.innerText.includes('Preset Dusk at 50 %')").await;
+    assert_eq!(value(&application, ids[0], "film.push"), Some(Value::Number(0.5)));
+    browser.until("document.getElementById('ag-canvas') !== null").await;
+    browser.settled().await;
+    browser.click("#ag-messages button").await;
+    browser.until("document.querySelector('[data-step=redo]').title.includes('Dusk')").await;
+    assert_eq!(value(&application, ids[0], "film.push"), None);
+    browser.settled().await;
+    // another name; then what the frame would make of it, which is done only when it is asked for
+    browser.key("keydown", "KeyQ").await;
+    browser.until("document.getElementById('tile-dusk') !== null").await;
+    browser.click("#tile-dusk").await;
+    browser.until("document.querySelector('#ag-close h2')?.innerText === 'Dusk'").await;
+    browser.click("#ag-close summary").await;
+    browser.type_into("#ag-close [name=name]", " II").await;
+    browser.click("#ag-close form .ag-out").await;
+    browser.until("document.querySelector('#tile-dusk b')?.innerText === 'Dusk II'").await;
+    browser.until("document.querySelector('#ag-close h2')?.innerText === 'Dusk II'").await;
+    browser.click("#ag-close summary").await;
+    browser.click("#ag-close [data-update]").await;
+    browser.until("document.querySelector('#ag-update.show') !== null").await;
+    browser.until("document.getElementById('ag-update-changes').innerText.includes('0.00 EV')").await;
+    assert_eq!(library.preset("dusk").unwrap().0.values["film.push"], Value::Number(1.0));
+    tokio::time::sleep(Duration::from_millis(400)).await;
+    browser.click("#ag-update-go").await;
+    browser.until("document.querySelector('#ag-update.show') === null").await;
+    browser.until("document.querySelector('#ag-close h2')?.innerText === 'Dusk II'").await;
+    assert_eq!(library.preset("dusk").unwrap().0.values["film.push"], Value::Number(0.0));
+    // deleted, and back
+    browser.click("#ag-close summary").await;
+    browser.click("#ag-close [data-preset-delete]").await;
+    browser.until("document.getElementById('tile-dusk') === null").await;
+    browser.click("#ag-messages button").await;
+    browser.until("document.getElementById('tile-dusk') !== null").await;
+    // a file with a wrong field is refused by name
+    let wrong = application.folder.path().join("wrong.json");
+    std::fs::write(&wrong, r#"{"version":1,"name":"A","values":{"film.push":99}}"#).unwrap();
+    browser.type_into("#ag-preset-file", wrong.display().to_string()).await;
+    browser.until("document.getElementById('ag-messages').innerText.includes('film.push')").await;
+    browser.stop().await;
+}
+
+/// Files that come together have one progress and one list of what could not be read.
+#[tokio::test(flavor = "multi_thread")]
+async fn many_files_come_at_once() {
+    let (application, browser, roll, _) = on_the_sheet(1).await;
+    let folder = application.folder.path();
+    let mut paths: Vec<String> = Vec::new();
+    for i in 0..12 {
+        let path = folder.join(format!("picture-{i}.jpg"));
+        std::fs::write(&path, if i % 6 == 5 { b"no picture".to_vec() } else { picture(60 + i, 40) }).unwrap();
+        paths.push(path.display().to_string());
+    }
+    browser.type_into("#ag-files", paths.join("\n")).await;
+    browser
+        .until(
+            "document.getElementById('ag-loading-words').innerText === '10 of 12 loaded, 2 could not be read' && \
+             document.querySelectorAll('#ag-uploads li').length === 2",
+        )
+        .await;
+    browser.until("document.getElementById('ag-count').innerText === '11 frames'").await;
+    assert_eq!(application.lab.library.roll(roll).unwrap().frames, 11);
+    browser.stop().await;
+}

@@ -20,6 +20,7 @@ export class Actions {
     });
     this.buttons = [...bar.querySelectorAll('button')];
     selection.told.push(() => this.tell());
+    sheet.told = () => this.tell();
     dialogs.on('ag-roll-export', (form) => this.export(form));
     dialogs.on('ag-roll-rename', (form) => this.rename(form.pattern));
     dialogs.on('ag-roll-move', (form) => this.toRoll(+form.roll, form.copy === 'true'));
@@ -41,7 +42,8 @@ export class Actions {
 
   tell() {
     const chosen = this.selection.ids.size;
-    const words = chosen ? `${counted(chosen)} chosen` : 'Nothing is chosen';
+    const here = this.sheet.cells.get(this.sheet.current)?.dataset.name;
+    const words = chosen ? `${counted(chosen)} chosen` : (here ?? 'Nothing is chosen');
     document.getElementById('ag-chosen').textContent = words;
     this.buttons.forEach((button) => {
       button.disabled = this.frames.length === 0;

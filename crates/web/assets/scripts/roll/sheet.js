@@ -17,7 +17,9 @@ export class Sheet {
     this.asked = new Set();
     this.columns = 6;
     this.current = null;
+    this.written = null; // the frame on which somebody writes: its cell stays as it is
     this.dressed = () => {};
+    this.told = () => {}; // that one stands on another frame
     scroll.addEventListener('scroll', () => this.draw(), { passive: true });
     new ResizeObserver(() => this.draw(true)).observe(scroll);
   }
@@ -123,6 +125,7 @@ export class Sheet {
     made.innerHTML = await answer.text();
     for (const cell of [...made.content.children]) {
       const id = +cell.dataset.frame;
+      if (id === this.written) continue;
       const old = this.cells.get(id);
       this.cells.set(id, cell);
       if (old?.isConnected) {
@@ -130,6 +133,7 @@ export class Sheet {
         this.dress(cell);
       }
     }
+    this.told();
     this.fetch(ids.slice(AT_ONCE));
   }
 
@@ -158,6 +162,7 @@ export class Sheet {
     this.current = id;
     if (reveal && id !== null) this.reveal(id);
     this.redress();
+    this.told();
     if (id === null) this.list.removeAttribute('aria-activedescendant');
     else this.list.setAttribute('aria-activedescendant', `frame-${id}`);
   }

@@ -13,6 +13,7 @@ export function listenToWriting(sheet, actions) {
     const place = cell?.querySelector(WHERE[what]);
     if (!place || field) return;
     const before = place.textContent.trim();
+    sheet.written = id;
     field = document.createElement('input');
     field.className = 'ag-field ag-inplace';
     field.maxLength = LONGEST[what];
@@ -25,11 +26,12 @@ export function listenToWriting(sheet, actions) {
       if (!field) return;
       const text = field.value.trim();
       field = null;
+      sheet.written = null;
       place.textContent = before;
       sheet.list.focus({ preventScroll: true });
-      if (!keep || text === before) return;
-      if (await ask(`/frames/${id}/${what}`, { form: { text } })) {
-        await sheet.renew([id]);
+      const kept = keep && text !== before && (await ask(`/frames/${id}/${what}`, { form: { text } }));
+      await sheet.renew([id]);
+      if (kept) {
         actions.last = async () => {
           if (await ask(`/frames/${id}/${what}`, { form: { text: before } })) sheet.renew([id]);
         };
