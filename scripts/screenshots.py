@@ -21,7 +21,6 @@ FOLDER = pathlib.Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 # name: frame of the demo, station, page, and what is done then
 BENCH = {
     "scene": (1, "1", 1),
-    "beside": (2, "1", 1),
     "lens": (9, "2", 1),
     "film": (1, "3", 1),
     "bath": (8, "4", 1),
@@ -33,7 +32,6 @@ BENCH = {
     "surface": (30, "8", 1),
     "export": (1, "3", 1),
     "divide": (1, "5", 1),
-    "side": (4, "3", 2),
     "strip": (3, "5", 1),
     "look-in": (3, "4", 1),
 }
@@ -61,11 +59,6 @@ def bench(driver, base, name):
         driver.find_element(By.CSS_SELECTOR, "[data-print=stock]").click()
         press(driver, "d")
         time.sleep(1.0)
-    if name == "side":
-        driver.find_element(By.CSS_SELECTOR, "[data-print=stock]").click()
-        press(driver, "D")
-        press(driver, "z")
-        time.sleep(1.0)
     if name == "strip":
         driver.find_element(By.CSS_SELECTOR, "[id='track-print.exposure']").send_keys("t")
         time.sleep(2.0)
@@ -84,13 +77,37 @@ def bench(driver, base, name):
     settled(driver)
 
 
+def roll(driver, base):
+    """Marks as somebody made them, a note, two frames chosen; taken away again by the next start on a fresh folder."""
+    driver.get(f"{base}/rolls/1")
+    time.sleep(4)
+    sheet = driver.find_element(By.ID, "ag-contact")
+    for keys in ["m", Keys.ARROW_RIGHT, "mm", Keys.ARROW_RIGHT, "mmm"]:
+        for key in keys:
+            sheet.send_keys(key)
+            time.sleep(0.6)
+    driver.find_element(By.CSS_SELECTOR, "[data-do=note]").click()
+    driver.find_element(By.CSS_SELECTOR, ".ag-inplace").send_keys("sky too light" + Keys.ENTER)
+    time.sleep(1.0)
+    sheet.send_keys(Keys.ARROW_RIGHT + " ")
+    sheet.send_keys(Keys.SHIFT + Keys.ARROW_RIGHT)
+    time.sleep(1.0)
+
+
 def main():
-    base, names = sys.argv[1].rstrip("/"), sys.argv[2:] or ["roll", "stocks", "sheets", *BENCH]
+    base, names = sys.argv[1].rstrip("/"), sys.argv[2:] or ["roll", "stocks", "presets", "metering", "sheets", *BENCH]
     driver = browser()
     for name in names:
         if name == "roll":
-            driver.get(f"{base}/rolls/1")
-            time.sleep(4)
+            roll(driver, base)
+        elif name == "presets":
+            driver.get(f"{base}/frames/1/presets")
+            time.sleep(8)
+            driver.execute_script("document.getElementById('tile-sepia-and-selenium').focus()")
+            time.sleep(3)
+        elif name == "metering":
+            driver.get(f"{base}/rolls/1/metering?ids=1,2,3,4,5,6,7,8&hold=true")
+            time.sleep(6)
         elif name == "stocks":
             driver.get(f"{base}/frames/1/stocks")
             time.sleep(15)

@@ -14,6 +14,7 @@ use amber_files::{FileError, Limits, write};
 use amber_lab::{Destination, LabError, develop_into, in_its_mount, render_pool};
 
 use crate::arguments::Develop;
+use crate::documents;
 use crate::presets;
 use crate::sentence;
 use crate::sheets::Pictures;
@@ -150,7 +151,7 @@ impl Target {
 /// The development that the options describe: the document first, then the stock, then single values.
 fn development_of(arguments: &Develop, pictures: &mut Pictures) -> Result<(Development, Arc<Stock>), Sentence> {
     let mut development = match &arguments.development {
-        Some(path) => read_development(path)?,
+        Some(path) => documents::development(path)?,
         None => Development::new(&Catalogue::first()),
     };
     let stock = match &arguments.stock {
@@ -184,9 +185,6 @@ fn development_of(arguments: &Develop, pictures: &mut Pictures) -> Result<(Devel
     Ok((development, stock))
 }
 
-/// Largest development document: several hundred thousand points of strokes.
-const MOST_DEVELOPMENT_BYTES: u64 = 32 << 20;
-
 /// Whether two paths name one file, under whatever names.
 fn is_same_file(a: &Path, b: &Path) -> bool {
     #[cfg(unix)]
@@ -197,16 +195,6 @@ fn is_same_file(a: &Path, b: &Path) -> bool {
         }
     }
     matches!((a.canonicalize(), b.canonicalize()), (Ok(a), Ok(b)) if a == b)
-}
-
-pub fn read_development(path: &Path) -> Result<Development, Sentence> {
-    let shown = path.display();
-    let size = std::fs::metadata(path).map_err(|e| format!("{shown} cannot be read: {e}"))?.len();
-    if size > MOST_DEVELOPMENT_BYTES {
-        return Err(format!("{shown} is larger than {} MiB: it is no development", MOST_DEVELOPMENT_BYTES >> 20));
-    }
-    let text = std::fs::read_to_string(path).map_err(|e| format!("{shown} cannot be read: {e}"))?;
-    Development::from_json(&text).map_err(|e| format!("{shown}: {e}"))
 }
 
 /// X,Y,W,H.

@@ -4,6 +4,7 @@ mod arguments;
 mod bench;
 mod demo;
 mod develop;
+mod documents;
 mod lists;
 mod load;
 mod looks;

@@ -9,12 +9,9 @@ use amber_files::write;
 use serde_json::{Value as Json, json};
 
 use crate::arguments::Presets;
-use crate::develop::read_development;
+use crate::documents;
 use crate::output;
 use crate::sentence;
-
-/// Largest preset file.
-const MOST_BYTES: u64 = 32 << 20;
 
 pub fn run(command: Option<&Presets>, as_json: bool) -> Result<(), String> {
     match command {
@@ -24,13 +21,13 @@ pub fn run(command: Option<&Presets>, as_json: bool) -> Result<(), String> {
             output::print(&shipped.ok_or_else(|| format!("no preset that ships is called '{id}'"))?.to_json())
         }
         Some(Presets::Check { file }) => {
-            let names: Vec<String> = read(file)?.into_iter().map(|preset| preset.name).collect();
+            let names: Vec<String> = documents::presets(file)?.into_iter().map(|preset| preset.name).collect();
             output::print(&format!("{}: {}. It can be used.", file.display(), names.join(", ")))
         }
         Some(Presets::Schema) => output::print(&format!("{:#}", preset_schema())),
         Some(Presets::Of { development, name, group, notes, placements, without_stock, output }) => {
             let called = PresetName { name: name.clone(), group: group.clone(), notes: notes.clone() };
-            let made = of(&read_development(development)?, &called, *placements, !without_stock)?;
+            let made = of(&documents::development(development)?, &called, *placements, !without_stock)?;
             write::save(output, made.to_json().as_bytes()).map_err(|e| sentence::of(&e))
         }
     }
@@ -61,16 +58,6 @@ fn of(development: &Development, called: &PresetName, placements: bool, stock: b
     Preset::of(&development, &made_with, &chosen, called).map_err(|e| sentence::of(&e))
 }
 
-fn read(file: &Path) -> Result<Vec<Preset>, String> {
-    let shown = file.display();
-    let size = std::fs::metadata(file).map_err(|e| format!("{shown} cannot be read: {e}"))?.len();
-    if size > MOST_BYTES {
-        return Err(format!("{shown} is larger than {} MiB: it is no preset file", MOST_BYTES >> 20));
-    }
-    let text = std::fs::read_to_string(file).map_err(|e| format!("{shown} cannot be read: {e}"))?;
-    Preset::read(&text).map_err(|e| format!("{shown}: {e}"))
-}
-
 /// Lays presets, those that ship by their ids or files by their paths, one after the other.
 pub fn lay(
     development: &mut Development,
@@ -82,7 +69,7 @@ pub fn lay(
     for name in named {
         let presets = match ShippedPresets::find(name) {
             Some(preset) => vec![preset.clone()],
-            None if name.ends_with(".json") => read(Path::new(name))?,
+            None if name.ends_with(".json") => documents::presets(Path::new(name))?,
             None => return Err(format!("no preset that ships is called '{name}'")),
         };
         for preset in presets {

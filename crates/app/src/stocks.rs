@@ -7,17 +7,15 @@ use amber_core::stock::stock_schema;
 use amber_core::{Catalogue, Stock};
 
 use crate::arguments::Stocks;
+use crate::documents;
 use crate::output;
 use crate::sentence;
-
-/// Largest stock file.
-const MOST_BYTES: u64 = 64 << 10;
 
 pub fn run(command: &Stocks) -> Result<(), String> {
     match command {
         Stocks::Show { id } => output::print(&Catalogue::find(id).map_err(|e| sentence::of(&e))?.to_json()),
         Stocks::Check { file } => {
-            let stock = read(file)?;
+            let stock = documents::stock(file)?;
             let (name, kind, iso) = (stock.name(), stock.kind.words(), stock.iso);
             output::print(&format!("{}: {name}, {kind}, ISO {iso}. It can be used.", file.display()))
         }
@@ -29,17 +27,7 @@ pub fn run(command: &Stocks) -> Result<(), String> {
 pub fn named_or_read(named: &str) -> Result<Arc<Stock>, String> {
     match Catalogue::find(named) {
         Ok(stock) => Ok(stock),
-        Err(_) if named.ends_with(".json") => read(Path::new(named)).map(Arc::new),
+        Err(_) if named.ends_with(".json") => documents::stock(Path::new(named)).map(Arc::new),
         Err(error) => Err(error.to_string()),
     }
-}
-
-fn read(file: &Path) -> Result<Stock, String> {
-    let shown = file.display();
-    let size = std::fs::metadata(file).map_err(|e| format!("{shown} cannot be read: {e}"))?.len();
-    if size > MOST_BYTES {
-        return Err(format!("{shown} is larger than {} KiB: it is no stock file", MOST_BYTES >> 10));
-    }
-    let text = std::fs::read_to_string(file).map_err(|e| format!("{shown} cannot be read: {e}"))?;
-    Stock::from_json(&text).map_err(|e| format!("{shown}: {e}"))
 }

@@ -29,6 +29,7 @@ mod selected;
 mod sources;
 mod stocks;
 mod thumbnails;
+mod together;
 mod waiting;
 
 use std::sync::Arc;
@@ -59,10 +60,10 @@ pub use naming::{Named, named_by};
 pub use plane::{HueShare, ReadingPlane, Spot};
 pub use presets::{Laying, PresetChange, preset_version};
 pub use readings::{CurveOf, CurveReading, FilmReading, PrintReading, ToneSpread};
-pub use roll::Applied;
 pub use scene::Metering;
 pub use selected::Differs;
 pub use thumbnails::{ThumbnailSize, development_version, stock_version};
+pub use together::Applied;
 pub use waiting::Waiting;
 
 /// MiB that a lab keeps between requests where it is not said: pictures, tiles and what was prepared for them.

@@ -11,7 +11,7 @@ use amber_library::FrameSummary;
 
 use crate::Lab;
 use crate::error::LabError;
-use crate::roll::Applied;
+use crate::together::Applied;
 
 /// Most seconds between two frames of a series.
 const SERIES_S: i64 = 600;

@@ -3,13 +3,13 @@
 use std::sync::Arc;
 
 use amber_core::preset::Laid;
-use amber_core::{Chosen, CoreError, Development, Preset, PresetName, Stock, stations};
-use amber_library::{Change, Frame, FrameSummary, Together};
+use amber_core::{Chosen, Development, Preset, PresetName, Stock, stations};
+use amber_library::{Frame, FrameSummary};
 
 use crate::Lab;
 use crate::changing::labels;
 use crate::error::LabError;
-use crate::roll::Applied;
+use crate::together::Applied;
 
 /// A preset on a frame, before it is kept.
 #[derive(Debug, Clone)]
@@ -134,34 +134,6 @@ impl Lab {
         )?;
         Ok(Applied { message: format!("{}{}", applied.message, said(&laid)), ..applied })
     }
-
-    /// Makes a step of each of several frames: all of them or none. `change` gives a frame's new development, or none
-    /// where it stays as it is.
-    pub(crate) fn together(
-        &self,
-        frames: &[i64],
-        label: &str,
-        mut change: impl FnMut(&FrameSummary, &Arc<Stock>) -> Result<Option<(Development, Arc<Stock>)>, LabError>,
-        preset: Option<&str>,
-    ) -> Result<Applied, LabError> {
-        if frames.is_empty() {
-            return Err(LabError::NoFrames);
-        }
-        let mut steps = Vec::with_capacity(frames.len());
-        for id in frames {
-            let before = self.library.frame(*id)?;
-            let Some((development, stock)) = change(&before.summary, &before.stock)? else { continue };
-            if development != before.summary.development || preset.is_some() {
-                let change = Change { revision: before.summary.revision, label: label.to_owned(), development };
-                steps.push(Together { frame: *id, change, stock, preset: preset.map(str::to_owned) });
-            }
-        }
-        let changed: Vec<i64> = steps.iter().map(|step| step.frame).collect();
-        let count = changed.len();
-        let on = if frames.len() > 1 { format!(" on {count} of {} frames", frames.len()) } else { String::new() };
-        let batch = if steps.is_empty() { 0 } else { self.library.commit_together(label, steps)? };
-        Ok(Applied { batch, frames: changed, message: format!("{label}{on}.") })
-    }
 }
 
 /// What laying a preset did, in words.
@@ -211,9 +183,4 @@ fn changes(before: &Preset, after: &Preset) -> Vec<PresetChange> {
 pub fn preset_version(frame: &FrameSummary, preset: &Preset, strength: f64) -> String {
     let all = format!("{} {} {strength}", frame.version(), preset.to_json());
     blake3::hash(all.as_bytes()).to_hex()[..16].to_owned()
-}
-
-/// Names of a mask copy, so that a copy is refused in words.
-pub(crate) fn no_mask(id: &str) -> LabError {
-    CoreError::UnknownMask { label: "This copy".into(), id: id.to_owned() }.into()
 }

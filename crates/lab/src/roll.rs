@@ -3,23 +3,12 @@
 use std::collections::BTreeSet;
 
 use amber_core::controls::Rest;
-use amber_core::stations;
+use amber_core::{CoreError, stations};
 
 use crate::Lab;
 use crate::error::LabError;
 use crate::naming::{Named, named_by};
-use crate::presets::no_mask;
-
-/// What was done to several frames.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Applied {
-    /// Under which number it is taken back; 0 where nothing was done.
-    pub batch: i64,
-    /// The frames that were changed.
-    pub frames: Vec<i64>,
-    /// What to say.
-    pub message: String,
-}
+use crate::together::Applied;
 
 impl Lab {
     /// Frames as their stocks are: what was tuned goes, what belongs to the picture stays.
@@ -38,20 +27,11 @@ impl Lab {
         self.together(frames, "Back to stock", change, None)
     }
 
-    /// Takes back what was done to several frames together; frames that have moved on since stay as they are.
-    pub fn undo_together(&self, batch: i64) -> Result<Applied, LabError> {
-        let undone = self.library.undo_together(batch)?;
-        let mut message = format!("Undone: {}.", undone.label);
-        if !undone.moved_on.is_empty() {
-            message += &format!(" {} changed since and stay as they are.", counted(undone.moved_on.len()));
-        }
-        Ok(Applied { batch: 0, frames: undone.frames, message })
-    }
-
     /// Copies a mask to other frames; each gets it as a mask of its own. All frames get it, or none.
     pub fn copy_mask(&self, id: i64, mask: &str, to: &BTreeSet<i64>) -> Result<usize, LabError> {
         let masks = self.library.frame(id)?.summary.development.masks;
-        let copied = masks.get(mask).ok_or_else(|| no_mask(mask))?;
+        let copied =
+            masks.get(mask).ok_or_else(|| CoreError::UnknownMask { label: "This copy".into(), id: mask.to_owned() })?;
         let others: Vec<i64> = to.iter().copied().filter(|to| *to != id).collect();
         if others.is_empty() {
             return Ok(0);
@@ -83,9 +63,4 @@ impl Lab {
         }
         Ok(self.library.rename_frames(names)?)
     }
-}
-
-/// "1 frame", "3 frames".
-pub(crate) fn counted(frames: usize) -> String {
-    format!("{frames} frame{}", if frames == 1 { "" } else { "s" })
 }

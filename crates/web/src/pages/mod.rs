@@ -2,6 +2,7 @@
 
 pub mod bench;
 pub mod beside;
+pub mod board;
 pub mod guide;
 pub mod metering;
 pub mod presets;

@@ -10,6 +10,7 @@ use amber_library::{Frame, FrameSummary};
 use askama::Template;
 use serde::Deserialize;
 
+use super::board::{ShelfView, TileView, put};
 use super::html;
 use crate::error::WebError;
 use crate::fragments::bar::PlateView;
@@ -17,27 +18,6 @@ use crate::fragments::presets::own_groups;
 use crate::fragments::selection::share;
 use crate::{Shared, blocking};
 
-/// A preset on the board.
-pub struct PresetTile {
-    pub id: String,
-    pub name: String,
-    /// What it sets, in short.
-    pub about: String,
-    pub pinned: bool,
-    pub laid: bool,
-    pub version: String,
-    /// Name, group, notes and stock in lower case, for the search.
-    pub words: String,
-}
-
-/// The presets of a group.
-pub struct GroupView {
-    pub name: String,
-    pub tiles: Vec<PresetTile>,
-    pub columns: usize,
-}
-
-const COLUMNS: usize = 6;
 const PINNED: &str = "Pinned";
 const MINE: &str = "Mine";
 
@@ -52,13 +32,19 @@ struct PresetBoard {
     upright: bool,
     content: String,
     plate: String,
-    shown: Vec<GroupView>,
+    shelves: Vec<ShelfView>,
     total: usize,
     own: usize,
     /// The one that was laid last.
     chosen: String,
     /// Groups of one's own, for the form in which one is named.
     groups: BTreeSet<String>,
+}
+
+impl PresetBoard {
+    const THING: &str = "preset";
+    const THINGS: &str = "presets";
+    const TRY: &str = "Try a group, a name or a stock.";
 }
 
 #[route("/frames/{id}/presets", method = "GET", method = "HEAD")]
@@ -72,7 +58,7 @@ fn page(lab: &Arc<Lab>, id: i64) -> Result<PresetBoard, WebError> {
     let frame = lab.library.frame(id)?;
     let roll = lab.library.roll(frame.summary.roll)?;
     let own = lab.library.own_presets()?;
-    let shown = groups(&own, &lab.library.pinned_presets()?, &frame.summary);
+    let shelves = shelves(&own, &lab.library.pinned_presets()?, &frame.summary);
     Ok(PresetBoard {
         version: crate::assets::version(),
         frame: id,
@@ -82,24 +68,18 @@ fn page(lab: &Arc<Lab>, id: i64) -> Result<PresetBoard, WebError> {
         upright: frame.summary.height > frame.summary.width,
         content: frame.summary.content.clone(),
         plate: PlateView::new(&frame, false).render()?,
-        total: shown.iter().map(|group| group.tiles.len()).sum(),
+        total: shelves.iter().map(|shelf| shelf.tiles.len()).sum(),
         own: own.len(),
         chosen: frame.summary.presets.last().cloned().unwrap_or_default(),
-        shown,
+        shelves,
         groups: own_groups(lab)?,
     })
 }
 
 /// Pinned ones first, then one's own by their groups, then those that ship.
-fn groups(own: &[Preset], pinned: &[String], frame: &FrameSummary) -> Vec<GroupView> {
-    let mut groups: Vec<GroupView> = Vec::new();
-    let mut add = |name: &str, preset: &Preset| {
-        let tile = tile(preset, pinned, frame);
-        match groups.iter_mut().find(|group| group.name == name) {
-            Some(group) => group.tiles.push(tile),
-            None => groups.push(GroupView { name: name.into(), tiles: vec![tile], columns: 1 }),
-        }
-    };
+fn shelves(own: &[Preset], pinned: &[String], frame: &FrameSummary) -> Vec<ShelfView> {
+    let mut shelves: Vec<ShelfView> = Vec::new();
+    let mut add = |name: &str, preset: &Preset| put(&mut shelves, name, tile(preset, pinned, frame));
     for id in pinned {
         let found = own.iter().find(|preset| preset.id == *id).or_else(|| ShippedPresets::find(id));
         found.into_iter().for_each(|preset| add(PINNED, preset));
@@ -109,19 +89,19 @@ fn groups(own: &[Preset], pinned: &[String], frame: &FrameSummary) -> Vec<GroupV
         add(if preset.group.is_empty() { MINE } else { &preset.group }, preset);
     }
     ShippedPresets::all().iter().filter(others).for_each(|preset| add(&preset.group, preset));
-    groups.iter_mut().for_each(|group| group.columns = group.tiles.len().min(COLUMNS));
-    groups
+    shelves
 }
 
-fn tile(preset: &Preset, pinned: &[String], frame: &FrameSummary) -> PresetTile {
+fn tile(preset: &Preset, pinned: &[String], frame: &FrameSummary) -> TileView {
     let stock = preset.stock.as_ref().map(|stock| stock.id.clone()).unwrap_or_default();
     let words = format!("{} {} {} {stock}", preset.name, preset.group, preset.notes);
-    PresetTile {
+    TileView {
         id: preset.id.clone(),
         name: preset.name.clone(),
-        about: about(preset),
+        note: about(preset),
+        figure: String::new(),
+        chosen: frame.presets.contains(&preset.id),
         pinned: pinned.contains(&preset.id),
-        laid: frame.presets.contains(&preset.id),
         version: preset_version(frame, preset, 1.0),
         words: words.to_lowercase(),
     }

@@ -9,36 +9,12 @@ use amber_lab::{Lab, stock_version};
 use amber_library::FrameSummary;
 use askama::Template;
 
+use super::board::{ShelfView, TileView, put};
 use super::html;
 use crate::draw::signature;
 use crate::error::WebError;
 use crate::fragments::bar::PlateView;
 use crate::{Shared, blocking};
-
-/// A stock on the board.
-pub struct TileView {
-    pub id: String,
-    pub name: String,
-    pub kind: &'static str,
-    pub speed: String,
-    pub chosen: bool,
-    pub pinned: bool,
-    /// Names the frame's picture on it, for its address.
-    pub version: String,
-    /// Name, kind, family and notes in lower case, for the search.
-    pub words: String,
-}
-
-/// The stocks of a family.
-pub struct FamilyView {
-    pub name: String,
-    pub tiles: Vec<TileView>,
-    /// Columns that it takes, of [`COLUMNS`].
-    pub columns: usize,
-}
-
-/// Tiles in a row.
-const COLUMNS: usize = 6;
 
 /// Families in the order of the board: those that share a row stand together.
 const ORDER: [&str; 9] = [
@@ -66,7 +42,7 @@ struct BoardPage {
     content: String,
     revision: i64,
     plate: String,
-    families: Vec<FamilyView>,
+    shelves: Vec<ShelfView>,
     total: usize,
     chosen: String,
 }
@@ -91,8 +67,8 @@ fn tile(stock: &Stock, frame: &FrameSummary, pinned: &[String]) -> TileView {
     TileView {
         id: stock.id.clone(),
         name: stock.name(),
-        kind: stock.kind.words(),
-        speed: format!("ISO {}", stock.iso),
+        note: stock.kind.words().into(),
+        figure: format!("ISO {}", stock.iso),
         chosen: stock.id == frame.development.stock.id,
         version: stock_version(frame, stock),
         pinned: pinned.contains(&stock.id),
@@ -101,15 +77,9 @@ fn tile(stock: &Stock, frame: &FrameSummary, pinned: &[String]) -> TileView {
 }
 
 /// Pinned ones first, then one's own, then the families in their order.
-fn families(own: &[Arc<Stock>], pinned: &[String], frame: &FrameSummary) -> Vec<FamilyView> {
-    let mut families: Vec<FamilyView> = Vec::new();
-    let mut add = |name: &str, stock: &Stock| {
-        let tile = tile(stock, frame, pinned);
-        match families.iter_mut().find(|f| f.name == name) {
-            Some(family) => family.tiles.push(tile),
-            None => families.push(FamilyView { name: name.into(), tiles: vec![tile], columns: 1 }),
-        }
-    };
+fn families(own: &[Arc<Stock>], pinned: &[String], frame: &FrameSummary) -> Vec<ShelfView> {
+    let mut families: Vec<ShelfView> = Vec::new();
+    let mut add = |name: &str, stock: &Stock| put(&mut families, name, tile(stock, frame, pinned));
     let everything = || own.iter().chain(Catalogue::all());
     for id in pinned {
         if let Some(stock) = everything().find(|s| s.id == *id) {
@@ -120,8 +90,13 @@ fn families(own: &[Arc<Stock>], pinned: &[String], frame: &FrameSummary) -> Vec<
     own.iter().filter(others).for_each(|stock| add("Mine", stock));
     Catalogue::all().iter().filter(others).for_each(|stock| add(family_words(&stock.family), stock));
     families.sort_by_key(|f| ORDER.iter().position(|name| *name == f.name).unwrap_or(ORDER.len()));
-    families.iter_mut().for_each(|f| f.columns = f.tiles.len().min(COLUMNS));
     families
+}
+
+impl BoardPage {
+    const THING: &str = "stock";
+    const THINGS: &str = "stocks";
+    const TRY: &str = "Try a family, a name or a speed.";
 }
 
 #[route("/frames/{id}/stocks", method = "GET", method = "HEAD")]
@@ -136,7 +111,7 @@ fn page(lab: &Arc<Lab>, id: i64) -> Result<BoardPage, WebError> {
     let roll = lab.library.roll(frame.summary.roll)?;
     let own = lab.library.own_stocks()?;
     let pinned = lab.library.pinned_stocks()?;
-    let families = families(&own, &pinned, &frame.summary);
+    let shelves = families(&own, &pinned, &frame.summary);
     Ok(BoardPage {
         version: crate::assets::version(),
         frame: id,
@@ -147,9 +122,9 @@ fn page(lab: &Arc<Lab>, id: i64) -> Result<BoardPage, WebError> {
         content: frame.summary.content.clone(),
         revision: frame.summary.revision,
         plate: PlateView::new(&frame, false).render()?,
-        total: families.iter().map(|f| f.tiles.len()).sum(),
+        total: shelves.iter().map(|f| f.tiles.len()).sum(),
         chosen: frame.stock.id.clone(),
-        families,
+        shelves,
     })
 }
 
@@ -234,6 +209,7 @@ fn facts(stock: &Stock) -> Vec<Fact> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::pages::board::COLUMNS;
     use amber_core::StockName;
 
     /// A frame on a stock.
@@ -261,7 +237,7 @@ mod tests {
         }
     }
 
-    fn names(families: &[FamilyView]) -> Vec<&str> {
+    fn names(families: &[ShelfView]) -> Vec<&str> {
         families.iter().map(|f| f.name.as_str()).collect()
     }
 

@@ -1,0 +1,37 @@
+//! Documents from files: bounded before they are read, their errors told with the file.
+
+use std::path::Path;
+
+use amber_core::{Development, Preset, Stock};
+
+/// Largest development, several hundred thousand points of strokes; and largest preset file.
+const MOST_DEVELOPMENT_BYTES: u64 = 32 << 20;
+/// Largest stock file.
+const MOST_STOCK_BYTES: u64 = 64 << 10;
+
+/// The text of a file that is no larger than `most` bytes; `what` it is said to be.
+fn text(file: &Path, most: u64, what: &str) -> Result<String, String> {
+    let shown = file.display();
+    let size = std::fs::metadata(file).map_err(|e| format!("{shown} cannot be read: {e}"))?.len();
+    if size > most {
+        let bound = if most < 1 << 20 { format!("{} KiB", most >> 10) } else { format!("{} MiB", most >> 20) };
+        return Err(format!("{shown} is larger than {bound}: it is no {what}"));
+    }
+    std::fs::read_to_string(file).map_err(|e| format!("{shown} cannot be read: {e}"))
+}
+
+pub fn development(file: &Path) -> Result<Development, String> {
+    let text = text(file, MOST_DEVELOPMENT_BYTES, "development")?;
+    Development::from_json(&text).map_err(|e| format!("{}: {e}", file.display()))
+}
+
+pub fn stock(file: &Path) -> Result<Stock, String> {
+    let text = text(file, MOST_STOCK_BYTES, "stock file")?;
+    Stock::from_json(&text).map_err(|e| format!("{}: {e}", file.display()))
+}
+
+/// One preset, or those of a bundle.
+pub fn presets(file: &Path) -> Result<Vec<Preset>, String> {
+    let text = text(file, MOST_DEVELOPMENT_BYTES, "preset file")?;
+    Preset::read(&text).map_err(|e| format!("{}: {e}", file.display()))
+}
