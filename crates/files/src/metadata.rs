@@ -4,6 +4,7 @@ use std::io::Cursor;
 
 use exif::experimental::Writer;
 use exif::{Context, Field, In, Tag, Value};
+use time::{Date, Month};
 
 use crate::chunks;
 use crate::error::FileError;
@@ -113,21 +114,12 @@ impl Metadata {
     }
 }
 
-/// Seconds since 1970 of a date of the Gregorian calendar. Days from civil dates: Hinnant, "chrono-compatible low-level
-/// date algorithms" (2013), days_from_civil.
+/// Seconds since 1970 of a date, as if its clock had no zone; none where there is no such date.
 fn seconds_of(date: &exif::DateTime) -> Option<i64> {
-    let (month, day) = (i64::from(date.month), i64::from(date.day));
-    let in_range = (1..=12).contains(&month) && (1..=31).contains(&day) && date.hour < 24 && date.minute < 60;
-    if !in_range || date.second > 60 {
-        return None;
-    }
-    // years begin in March: the leap day is the last of its year
-    let year = i64::from(date.year) - i64::from(month <= 2);
-    let era = year.div_euclid(400);
-    let of_era = year.rem_euclid(400);
-    let of_year = (153 * ((month + 9) % 12) + 2) / 5 + day - 1;
-    let days = era * 146_097 + of_era * 365 + of_era / 4 - of_era / 100 + of_year - 719_468;
-    Some(days * 86_400 + i64::from(date.hour) * 3600 + i64::from(date.minute) * 60 + i64::from(date.second))
+    let month = Month::try_from(date.month).ok()?;
+    let day = Date::from_calendar_date(date.year.into(), month, date.day).ok()?;
+    let time = day.with_hms(date.hour, date.minute, date.second.min(59)).ok()?;
+    Some(time.assume_utc().unix_timestamp())
 }
 
 /// A field's value as TIFF stores it: the code of its type and its bytes in the machine's order.
@@ -157,4 +149,28 @@ pub(crate) fn tiff_value(value: &Value) -> Option<(tiff::tags::Type, Vec<u8>)> {
         Value::Unknown(..) => return None,
     })
     .filter(|(_, bytes)| !bytes.is_empty())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_camera_s_date_is_read_and_what_is_none_is_not() {
+        let with = |text: &str| Metadata {
+            fields: vec![Field {
+                tag: Tag::DateTimeOriginal,
+                ifd_num: In::PRIMARY,
+                value: Value::Ascii(vec![text.as_bytes().to_vec()]),
+            }],
+        };
+        // the leap day of 2000, one hour after midnight
+        assert_eq!(with("2000:02-29 01:00:00").taken(), None);
+        assert_eq!(with("2000:02:29 01:00:00").taken(), Some(951_786_000));
+        assert_eq!(with("1969:12:31 23:59:59").taken(), Some(-1));
+        for none in ["0000:00:00 00:00:00", "2001:02:29 10:00:00", "    :  :     :  :  ", "soon", ""] {
+            assert_eq!(with(none).taken(), None, "{none:?}");
+        }
+        assert_eq!(Metadata::default().taken(), None);
+    }
 }

@@ -1,5 +1,7 @@
 //! Names by a pattern: `{roll} {number:03}`.
 
+use time::OffsetDateTime;
+
 use crate::error::LabError;
 
 /// What a pattern's words stand for.
@@ -43,16 +45,9 @@ pub fn named_by(pattern: &str, named: &Named) -> Result<String, LabError> {
     Ok((out + rest).split_whitespace().collect::<Vec<_>>().join(" "))
 }
 
-/// A day of the Gregorian calendar: Hinnant, "chrono-compatible low-level date algorithms" (2013), civil_from_days.
-pub(crate) fn date(seconds: i64) -> String {
-    let days = seconds.div_euclid(86_400) + 719_468;
-    let (era, of_era) = (days.div_euclid(146_097), days.rem_euclid(146_097));
-    let year = (of_era - of_era / 1460 + of_era / 36_524 - of_era / 146_096) / 365;
-    let of_year = of_era - (365 * year + year / 4 - year / 100);
-    let march_month = (5 * of_year + 2) / 153;
-    let day = of_year - (153 * march_month + 2) / 5 + 1;
-    let month = if march_month < 10 { march_month + 3 } else { march_month - 9 };
-    format!("{:04}-{month:02}-{day:02}", year + era * 400 + i64::from(month <= 2))
+/// A day as it is written in names; nothing where a year has more than four digits.
+fn date(seconds: i64) -> String {
+    OffsetDateTime::from_unix_timestamp(seconds).map(|time| time.date().to_string()).unwrap_or_default()
 }
 
 #[cfg(test)]
