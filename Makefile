@@ -7,13 +7,10 @@ demo:
 	cargo build --release --locked
 	./target/release/amber-grain demo --port $(PORT)
 
-# Tests run in release, like the application: one build of the dependencies serves both.
+# Tests run as fast as the application, with assertions and overflow checks (the profile in Cargo.toml).
 test: browser tools pages
 	npm test --silent
-	cargo test --release --locked --workspace
-	cargo test --profile checked --locked -p amber-core --lib --test contracts --test frozen --test masks --test bath \
-		--test surface
-	cargo test --profile checked --locked -p amber-files
+	cargo test --profile checked --locked --workspace
 
 # The looks that ship with the demo, rendered into docs/.
 looks:
@@ -24,7 +21,7 @@ looks:
 check: pages
 	npm run check --silent
 	cargo fmt --all --check
-	cargo clippy --release --locked --workspace --all-targets -- -D warnings
+	cargo clippy --profile checked --locked --workspace --all-targets -- -D warnings
 
 # Everything formatted.
 format: pages

@@ -179,7 +179,8 @@ export class Store {
     const revision = this.frame.revision + Math.min(this.queued, 1);
     const values = JSON.stringify(this.frame.values);
     const [off, masks] = [JSON.stringify(this.frame.off), this.masksToSend()];
-    const body = new URLSearchParams({ revision, ...this.where(), anew: false, values, off, masks });
+    const kept = { values, off, masks, others: this.others };
+    const body = new URLSearchParams({ revision, ...this.where(), anew: false, ...kept });
     const keepalive = body.toString().length < KEEPALIVE_BYTES;
     fetch(`/frames/${this.frame.id}/development`, { method: 'POST', body, keepalive });
   }

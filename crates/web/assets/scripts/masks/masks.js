@@ -93,11 +93,19 @@ export class Masks {
     const changed = this.view.overlay !== over;
     this.view.overlay = over;
     this.canvas.classList.toggle('ag-picking', !!this.part);
-    if (this.on) this.tell(this.part ? HINTS[this.part.kind] : '');
-    else if (this.wasOn) this.tell('');
+    this.hint();
     this.wasOn = this.on;
     if (changed) this.view.request('settled');
     this.view.draw();
+  }
+
+  // what a press does, once for every part: what was said of a place since then stays
+  hint() {
+    const hinted = this.on ? `${this.chosen.id} ${this.chosen.part} ${this.part?.kind ?? ''}` : '';
+    if (hinted === this.hinted) return;
+    this.hinted = hinted;
+    if (this.on) this.tell(this.part ? HINTS[this.part.kind] : '');
+    else if (this.wasOn) this.tell('');
   }
 
   showOverlay(on) {

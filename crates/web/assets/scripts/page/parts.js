@@ -16,9 +16,11 @@ export function ticked(place) {
   };
 }
 
+// a group's tick is that of all its parts, the first one that of the whole tree
 document.addEventListener('change', (e) => {
-  if (!e.target.matches?.('input[data-group]')) return;
-  boxes(e.target.closest('fieldset')).forEach((box) => {
+  if (!e.target.matches?.('input[data-group], input[data-everything]')) return;
+  const of = e.target.closest('[data-everything]') ? '.ag-parts' : 'fieldset';
+  boxes(e.target.closest(of)).forEach((box) => {
     box.checked = e.target.checked;
   });
 });
