@@ -25,7 +25,7 @@ fn own(c: &Connection, id: &str) -> Result<Option<Preset>, LibraryError> {
     data.map(|data| read(&data)).transpose()
 }
 
-/// An id like the wanted one that no preset has, nor one that was dropped and may come back.
+/// An id like the wanted one that no preset has.
 fn free_id(t: &Transaction, wanted: &str) -> Result<String, LibraryError> {
     let mut id = wanted.to_owned();
     let mut number = 2;
@@ -73,6 +73,8 @@ impl Library {
                     ids.push(preset.id);
                     continue;
                 }
+                // one that was deleted makes room for one that comes from its file
+                t.execute("DELETE FROM presets WHERE id = ?1 AND dropped <> 0", [&preset.id])?;
                 let id = free_id(t, &preset.id)?;
                 let kept = Preset { id: id.clone(), ..preset };
                 t.execute(

@@ -91,6 +91,11 @@ fn presets_are_kept_dropped_and_come_back() {
     assert_eq!(library.preset("evening").unwrap().0.values["film.push"], Value::Number(0.25));
     library.pin_preset("evening-2", true).unwrap();
     assert_eq!(library.pinned_presets().unwrap(), ["evening-2"]);
+    // exported, deleted and brought in again it is the same
+    let (before, _) = library.preset("evening").unwrap();
+    library.drop_preset("evening", true).unwrap();
+    assert_eq!(library.add_presets(Preset::read(&before.to_json()).unwrap()).unwrap(), ["evening"]);
+    assert_eq!(library.preset("evening").unwrap().0, before);
     // a wrong one among several: none is kept
     let wrong = preset("Wrong", 99.0);
     assert!(library.add_presets(vec![preset("Right", 0.5), wrong]).is_err());
