@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use amber_core::Catalogue;
 use amber_files::Limits;
-use amber_lab::Lab;
+use amber_lab::{Lab, now};
 use amber_library::Library;
 
 use crate::arguments::Load;
@@ -55,10 +55,6 @@ fn roll(lab: &Lab, arguments: &Load) -> Result<i64, String> {
         Some(roll) => Ok(roll.id),
         None => lab.library.add_roll(&arguments.roll, now()).map_err(said),
     }
-}
-
-fn now() -> i64 {
-    std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |d| d.as_secs() as i64)
 }
 
 /// Pictures of a folder by name, and of the folders in it where that is asked for.

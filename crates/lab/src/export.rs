@@ -346,8 +346,7 @@ impl Lab {
         let bytes =
             file.bytes().map_err(|source| FileError::Write { path: job.path().display().to_string(), source })?;
         self.keep_file(job, settings, file)?;
-        let now = std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |d| d.as_secs());
-        self.library.mark_exported(settings.frame, now as i64)?;
+        self.library.mark_exported(settings.frame, crate::now())?;
         Ok(bytes)
     }
 

@@ -156,6 +156,11 @@ impl Lab {
     }
 }
 
+/// Seconds since 1970, by this machine's clock.
+pub fn now() -> i64 {
+    std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |d| d.as_secs() as i64)
+}
+
 /// A frame's name from the file's: without folders and ending, hyphens as blanks, a capital first.
 fn name_of_file(file_name: &str) -> String {
     let last = file_name.rsplit(['/', '\\']).next().unwrap_or(file_name);

@@ -46,7 +46,8 @@ impl Lab {
         let called = PresetName { name: before.name.clone(), group: before.group.clone(), notes: before.notes.clone() };
         let frame = self.library.frame(frame)?;
         let after = Preset { id: before.id.clone(), ..self.preset_of(&frame, &Chosen::like(&before), &called)? };
-        Ok((after.clone(), changes(&before, &after)))
+        let changes = changes(&before, &after);
+        Ok((after, changes))
     }
 
     /// Takes a preset's values from a frame anew.
@@ -128,7 +129,8 @@ impl Lab {
                 ] {
                     all.extend(one.iter().filter(|id| !all.contains(id)).cloned().collect::<Vec<_>>());
                 }
-                Ok(Some((laying.development, laying.stock)))
+                // nothing of the way is no step
+                Ok((strength > 0.0).then_some((laying.development, laying.stock)))
             },
             id,
         )?;

@@ -91,6 +91,9 @@ fn a_preset_is_laid_on_all_and_taken_back() {
     assert_eq!(place.development(a), before[0]);
     assert_ne!(place.development(b), before[1]);
     assert!(matches!(place.lab.lay_preset(&evening.id, &[], 1.0), Err(LabError::NoFrames)));
+    // nothing of the way: no step, and nothing to take back
+    let nothing = place.lab.lay_preset(&evening.id, &[a, b], 0.0).unwrap();
+    assert_eq!((nothing.batch, nothing.frames.len()), (0, 0));
     // a frame that is not there: none is changed
     let now = place.development(a);
     assert!(place.lab.lay_preset(&evening.id, &[a, 9999], 1.0).is_err());

@@ -14,7 +14,7 @@ use serde::Deserialize;
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::error::WebError;
-use crate::fragments::selection::share;
+use crate::fragments::selection::{share, whole};
 use crate::{Shared, blocking};
 
 /// A view as the page asks for it.
@@ -237,10 +237,6 @@ pub struct Laid {
     strength: f64,
     #[serde(default)]
     v: String,
-}
-
-fn whole() -> f64 {
-    100.0
 }
 
 /// The frame as it would be under a preset.

@@ -43,7 +43,8 @@ pub struct Laid {
     strength: f64,
 }
 
-fn whole() -> f64 {
+/// A preset as its maker made it, in per cent: what is meant where nothing is said.
+pub fn whole() -> f64 {
     100.0
 }
 

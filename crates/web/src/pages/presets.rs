@@ -15,7 +15,7 @@ use super::html;
 use crate::error::WebError;
 use crate::fragments::bar::PlateView;
 use crate::fragments::presets::own_groups;
-use crate::fragments::selection::share;
+use crate::fragments::selection::{share, whole};
 use crate::{Shared, blocking};
 
 const PINNED: &str = "Pinned";
@@ -157,10 +157,6 @@ struct PresetLook {
 pub struct How {
     #[serde(default = "whole")]
     strength: f64,
-}
-
-fn whole() -> f64 {
-    100.0
 }
 
 #[route("/frames/{id}/presets/{preset}/close", method = "GET", method = "HEAD")]

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use actix_web::http::header;
 use actix_web::{HttpResponse, post, route, web};
-use amber_lab::Lab;
+use amber_lab::{Lab, now};
 use amber_library::{OnSheet, Roll};
 use askama::Template;
 use serde::Deserialize;
@@ -49,10 +49,6 @@ pub async fn home(shared: web::Data<Shared>) -> Result<HttpResponse, WebError> {
     })
     .await?;
     Ok(to_roll(roll))
-}
-
-fn now() -> i64 {
-    std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |d| d.as_secs() as i64)
 }
 
 fn to_roll(id: i64) -> HttpResponse {
