@@ -8,7 +8,7 @@ use amber_core::colour::space::WIDE_TO_SRGB;
 use amber_core::numeric::matrix::dot;
 use amber_core::picture::buffer::Quantity;
 use amber_core::picture::reduce::size_for_long_edge;
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::{Catalogue, Development, Picture, Region, Stock};
 use amber_files::{FileError, Limits, write};
 use amber_lab::{Destination, LabError, develop_into, in_its_mount, render_pool};
@@ -79,6 +79,7 @@ pub fn run(arguments: &Develop) -> Result<(), Sentence> {
         region,
         grain: GrainShown::Full,
         keep_tiles: false,
+        finish: Finish::SCREEN,
     };
     let metadata = &opened.metadata;
     let develop = |destination: &Destination| {

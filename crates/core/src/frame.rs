@@ -26,7 +26,7 @@ use crate::error::CoreError;
 use crate::picture::buffer::{LayerDensity, LayerExposure, Reflectance, SceneLight};
 use crate::picture::reduce::size_for_long_edge;
 use crate::picture::{Picture, Region, Source};
-use crate::render::{GrainShown, Memory, RenderRequest, Renderer, Scaled, Watch};
+use crate::render::{Finish, GrainShown, Memory, RenderRequest, Renderer, Scaled, Watch};
 use crate::stock::Stock;
 
 /// A picture of which developments are rendered.
@@ -102,6 +102,7 @@ impl Rendering<'_> {
             region: self.region,
             grain: self.grain,
             keep_tiles: false,
+            finish: Finish::SCREEN,
         }
     }
 

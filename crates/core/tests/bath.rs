@@ -9,7 +9,7 @@ use amber_core::mask::{Join, Mask, Part, Ramp, Shape};
 use amber_core::picture::buffer::LayerDensity;
 use amber_core::picture::own::{OwnPicture, OwnPictures};
 use amber_core::picture::{FilmGeometry, Gate};
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::LISTS;
 use amber_core::stations::bath::settings::UnevenSettings;
 use amber_core::stations::bath::{MottleStage, UnevenStage};
@@ -266,6 +266,7 @@ fn no_control_is_dead() {
             region: scaled.source.region(),
             grain: GrainShown::Full,
             keep_tiles: true,
+            finish: Finish::SCREEN,
         };
         let mounted = renderer.mounted_8_bit(&request, Watch::NONE).unwrap();
         (renderer.display_16_bit(&request, Watch::NONE).unwrap(), mounted)

@@ -7,7 +7,7 @@ use amber_core::colour::difference::ciede2000;
 use amber_core::colour::lab;
 use amber_core::colour::transfer::decode_srgb;
 use amber_core::controls::Value;
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::{Catalogue, CoreError, Development, Region, Source, Stock};
 use support::{renderer, request, spatial, with};
 
@@ -160,7 +160,7 @@ fn threads_and_caches_do_not_change_the_bits() {
     let stock = Catalogue::first();
     let development = tuned(&stock);
     let plain = request(&scaled, &stock, &development);
-    let kept = RenderRequest { keep_tiles: true, ..plain.clone() };
+    let kept = RenderRequest { keep_tiles: true, finish: Finish::SCREEN, ..plain.clone() };
     let one = renderer(1).display_16_bit(&plain, Watch::NONE).unwrap();
     let two = renderer(2);
     for request in [&plain, &kept, &kept] {

@@ -6,7 +6,7 @@ use amber_core::colour::lab::{Lab, from_linear_srgb};
 use amber_core::colour::space::WIDE_TO_SRGB;
 use amber_core::controls::Value;
 use amber_core::measure::granularity::{aperture_sigma, square};
-use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Scaled, Watch};
 use amber_core::stock::StockKind;
 use amber_core::{Catalogue, Source, Stock};
 use support::{forgetful as renderer, tuned};
@@ -29,6 +29,7 @@ fn printed(stock: &Stock, values: &[(&str, f64)], colours: &[[f64; 3]]) -> Vec<L
         region,
         grain: GrainShown::Off,
         keep_tiles: false,
+        finish: Finish::SCREEN,
     };
     let print = renderer().reflectance(&request, Watch::NONE).unwrap();
     let at = |i: usize| from_linear_srgb(WIDE_TO_SRGB.apply([0, 1, 2].map(|k| print.plane(k)[i] as f64)));
@@ -128,6 +129,7 @@ fn grain_spread(stock: &Stock, values: &[(&str, Value)]) -> f64 {
         region: scaled.source.region(),
         grain: GrainShown::Full,
         keep_tiles: false,
+        finish: Finish::SCREEN,
     };
     let density = renderer().density(&request, Watch::NONE).unwrap();
     aperture_sigma(density.plane(0), 420, &square(2))
@@ -158,6 +160,7 @@ fn hidden_grain_keeps_the_tones() {
             region: scaled.source.region(),
             grain,
             keep_tiles: false,
+            finish: Finish::SCREEN,
         };
         let print = renderer().reflectance(&request, Watch::NONE).unwrap();
         print.plane(1).iter().map(|v| *v as f64).sum::<f64>() / print.plane(1).len() as f64

@@ -8,7 +8,7 @@ use amber_core::controls::Value;
 use amber_core::effect::{Effect, FilmFrame};
 use amber_core::measure::granularity::{APERTURE_UM, aperture_sigma, rms_granularity, square};
 use amber_core::picture::buffer::{LayerDensity, Quantity};
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::grain::GrainStage;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
@@ -75,6 +75,7 @@ fn granularity_is_the_stated_one_through_the_renderer() {
                 region: Region::new(width / 4, height / 4, 800, 800),
                 grain: GrainShown::Full,
                 keep_tiles: false,
+                finish: Finish::SCREEN,
             };
             let renderer = Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().build().unwrap()), 0);
             let picture = renderer.density(&request, Watch::NONE).unwrap();
@@ -147,6 +148,7 @@ fn silver_print_is_neutral() {
         region: Region::whole(256, 1),
         grain: GrainShown::Off,
         keep_tiles: false,
+        finish: Finish::SCREEN,
     };
     let renderer = Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().build().unwrap()), 0);
     let picture = renderer.reflectance(&request, Watch::NONE).unwrap();

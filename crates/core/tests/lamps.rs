@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use amber_core::controls::Value;
 use amber_core::picture::buffer::{LayerExposure, SceneLight};
-use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Scaled, Watch};
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
 use support::{renderer, tuned};
 
@@ -16,7 +16,15 @@ fn request<'a>(
     development: &'a Development,
     region: Region,
 ) -> RenderRequest<'a> {
-    RenderRequest { scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false }
+    RenderRequest {
+        scaled,
+        stock,
+        development,
+        region,
+        grain: GrainShown::Off,
+        keep_tiles: false,
+        finish: Finish::SCREEN,
+    }
 }
 
 /// Clipped white discs on black: centre and radius in pixels.

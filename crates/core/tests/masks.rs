@@ -5,7 +5,7 @@ use std::sync::Arc;
 use amber_core::controls::Value;
 use amber_core::mask::Mask;
 use amber_core::picture::buffer::SceneLight;
-use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Scaled, Watch};
 use amber_core::{Catalogue, Development, Picture, Region, Source, Stock};
 use support::forgetful as renderer;
 
@@ -52,7 +52,15 @@ fn light(scaled: &Scaled, development: &Development) -> Picture<SceneLight> {
     let scaled = scaled.for_development(development, &stock, &|| false).unwrap();
     let region = scaled.source.region();
     let grain = GrainShown::Off;
-    let request = RenderRequest { scaled: &scaled, stock: &stock, development, region, grain, keep_tiles: false };
+    let request = RenderRequest {
+        scaled: &scaled,
+        stock: &stock,
+        development,
+        region,
+        grain,
+        keep_tiles: false,
+        finish: Finish::SCREEN,
+    };
     renderer().scene_light(&request, Watch::NONE).unwrap()
 }
 
@@ -280,6 +288,7 @@ fn hues_and_bloom_keep_to_their_masks() {
             region,
             grain,
             keep_tiles: false,
+            finish: Finish::SCREEN,
         };
         renderer().exposure(&request, Watch::NONE).unwrap()
     };

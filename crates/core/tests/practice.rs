@@ -8,7 +8,7 @@ use amber_core::colour::lab::{Lab, from_linear_srgb};
 use amber_core::colour::space::WIDE_TO_SRGB;
 use amber_core::colour::transfer::{decode_srgb, encode_srgb};
 use amber_core::controls::Value;
-use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Scaled, Watch};
 use amber_core::stations::film::layer_matrix::layer_matrix;
 use amber_core::stations::lens::LensFilter;
 use amber_core::{Catalogue, Development, Source, Stock};
@@ -49,7 +49,15 @@ fn request<'a>(
     development: &'a Development,
     grain: GrainShown,
 ) -> RenderRequest<'a> {
-    RenderRequest { scaled, stock, development, region: scaled.source.region(), grain, keep_tiles: false }
+    RenderRequest {
+        scaled,
+        stock,
+        development,
+        region: scaled.source.region(),
+        grain,
+        keep_tiles: false,
+        finish: Finish::SCREEN,
+    }
 }
 
 fn srgb8(colours: &[[u8; 3]]) -> Vec<[f64; 3]> {

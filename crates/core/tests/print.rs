@@ -8,7 +8,7 @@ use std::sync::Arc;
 use amber_core::colour::lab::{Lab, from_linear_srgb};
 use amber_core::colour::space::WIDE_TO_SRGB;
 use amber_core::picture::buffer::Reflectance;
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::print::acutance::Acutance;
 use amber_core::stations::print::graded_print::{iso_range, paper_curve, range_of_grade};
 use amber_core::stations::print::settings::Edge;
@@ -30,6 +30,7 @@ fn printed(stock: &Stock, values: &[(&str, &str)], colours: &[[f64; 3]]) -> Vec<
         region: scaled.source.region(),
         grain: GrainShown::Off,
         keep_tiles: false,
+        finish: Finish::SCREEN,
     };
     let renderer = Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0);
     let print = renderer.reflectance(&request, Watch::NONE).unwrap();

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use amber_core::colour::gamut;
 use amber_core::controls::{Kind, Value};
 use amber_core::picture::buffer::{LayerExposure, SceneLight};
-use amber_core::render::{GrainShown, RenderRequest, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Scaled, Watch};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::print::Viewing;
@@ -30,6 +30,7 @@ fn grey_ramp(stock: &Stock, development: &Development) -> Vec<[f64; 3]> {
         region: Region::whole(256, 1),
         grain: GrainShown::Off,
         keep_tiles: false,
+        finish: Finish::SCREEN,
     };
     let pixels = renderer().display_16_bit(&request, Watch::NONE).unwrap();
     pixels.chunks(3).map(|p| [p[0], p[1], p[2]].map(|v| v as f64 / 257.0)).collect()

@@ -8,7 +8,7 @@ use amber_core::colour::transfer::encode_srgb;
 use amber_core::controls::Value;
 use amber_core::mask::Mask;
 use amber_core::picture::buffer::Reflectance;
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
 use amber_core::stations::print::{PrintTone, grey_ramp};
@@ -221,7 +221,15 @@ fn rendered<T>(stock: &Stock, values: &[(&str, Value)], how: impl Fn(&Renderer, 
     let scaled = scene();
     let region = scaled.source.region();
     let grain = GrainShown::Off;
-    let request = RenderRequest { scaled: &scaled, stock, development: &development, region, grain, keep_tiles: false };
+    let request = RenderRequest {
+        scaled: &scaled,
+        stock,
+        development: &development,
+        region,
+        grain,
+        keep_tiles: false,
+        finish: Finish::SCREEN,
+    };
     let pool = rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap();
     how(&Renderer::new(Arc::new(pool), 0), &request)
 }

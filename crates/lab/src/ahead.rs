@@ -4,7 +4,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicI64, Ordering};
 
 use amber_core::picture::reduce::Level;
-use amber_core::render::{GrainShown, RenderRequest, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Watch};
 use amber_core::{Development, Region};
 use amber_library::Frame;
 
@@ -53,7 +53,15 @@ impl Lab {
         let hands = Hands { pool: self.background.pool(), over: &|| false };
         let scaled = self.source_of(&frame.summary, Level::FULL, development, stock, Care::Settled, hands)?;
         let (region, grain) = (Region::new(0, 0, 1, 1), GrainShown::Full);
-        let request = RenderRequest { scaled: &scaled, stock, development, region, grain, keep_tiles: false };
+        let request = RenderRequest {
+            scaled: &scaled,
+            stock,
+            development,
+            region,
+            grain,
+            keep_tiles: false,
+            finish: Finish::SCREEN,
+        };
         self.background.display_8_bit(&request, Watch::NONE)?;
         Ok(())
     }

@@ -10,7 +10,7 @@ use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
 
 use amber_core::CoreError;
 use amber_core::picture::reduce::{Level, size_for_long_edge};
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Watch};
 use amber_core::stations::surface::mount::Mount;
 use amber_core::text::is_plain;
 use amber_files::write::Arriving;
@@ -204,14 +204,22 @@ pub fn develop_into(
         Destination::Jpeg { quality, metadata } => beside(
             |take| match mount {
                 None => renderer.display_8_bit_bands(request, watch, take),
-                Some(mount) => renderer.display_8_bit_bands(request, watch, &mut renderer.mounting(mount, take)),
+                Some(mount) => renderer.display_8_bit_bands(
+                    request,
+                    watch,
+                    &mut renderer.mounting(mount, request.finish.space, take),
+                ),
             },
             |bands| rows::jpeg(bands, size, *quality, Some(metadata), out),
         ),
         Destination::Tiff16 { metadata } => beside(
             |take| match mount {
                 None => renderer.display_16_bit_bands(request, watch, take),
-                Some(mount) => renderer.display_16_bit_bands(request, watch, &mut renderer.mounting(mount, take)),
+                Some(mount) => renderer.display_16_bit_bands(
+                    request,
+                    watch,
+                    &mut renderer.mounting(mount, request.finish.space, take),
+                ),
             },
             |bands| rows::tiff_16_bit(bands, size, metadata, out),
         ),
@@ -339,7 +347,15 @@ impl Lab {
         let (stock, grain) = (&frame.stock, GrainShown::Full);
         let (scaled, mount) = in_its_mount(&self.background, scaled, stock, development)?;
         let region = scaled.source.region();
-        let request = RenderRequest { scaled: &scaled, stock, development, region, grain, keep_tiles: false };
+        let request = RenderRequest {
+            scaled: &scaled,
+            stock,
+            development,
+            region,
+            grain,
+            keep_tiles: false,
+            finish: Finish::SCREEN,
+        };
         let file = write::arriving(&job.path(), |out| {
             develop_into(out, &self.background, &request, mount, &destination, watch)
         })?;

@@ -9,7 +9,7 @@ use amber_core::mask::Mask;
 use amber_core::picture::FilmGeometry;
 use amber_core::picture::framing::Framing;
 use amber_core::picture::reduce::Level;
-use amber_core::render::{Alone, GrainShown, RenderRequest, Scaled, Watch};
+use amber_core::render::{Alone, Finish, GrainShown, RenderRequest, Scaled, Watch};
 use amber_core::stations::film::FilmSettings;
 use amber_core::stations::lens::LensSettings;
 use amber_core::stations::surface::mount::{Layout, MountSettings};
@@ -173,7 +173,8 @@ impl Lab {
         let averaged = request.pass == Pass::Quick && request.shown == Shown::Developed;
         let grain = if averaged { GrainShown::Averaged } else { GrainShown::Full };
         let development = &request.development;
-        let render = RenderRequest { scaled, stock, development, region, grain, keep_tiles: true };
+        let render =
+            RenderRequest { scaled, stock, development, region, grain, keep_tiles: true, finish: Finish::SCREEN };
         Ok(match request.shown {
             Shown::Original => scaled.source.display_8_bit(region),
             Shown::Alone(alone) => self.renderer.alone_8_bit(&render, alone, watch)?,

@@ -1,7 +1,7 @@
 //! A picture at the size at which it stands in its mount.
 
 use amber_core::picture::reduce::Level;
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled};
 use amber_core::stations::surface::mount::{Mount, MountSettings};
 use amber_core::{Development, Region, Stock};
 use amber_files::write;
@@ -27,7 +27,15 @@ pub fn in_its_mount(
     let mount_of = |scaled: &Scaled| {
         let region = scaled.source.region();
         let grain = GrainShown::Full;
-        renderer.mount(&RenderRequest { scaled, stock, development, region, grain, keep_tiles: false })
+        renderer.mount(&RenderRequest {
+            scaled,
+            stock,
+            development,
+            region,
+            grain,
+            keep_tiles: false,
+            finish: Finish::SCREEN,
+        })
     };
     let Some(mount) = mount_of(&scaled)? else { return Ok((scaled, None)) };
     if !MountSettings::read(&development.values(stock)).keeps {
@@ -48,7 +56,15 @@ impl Lab {
         let level = Level::covering(480, frame.summary.width, frame.summary.height);
         let scaled = self.source_of(&frame.summary, level, development, stock, Care::Quick, hands)?;
         let (region, grain) = (scaled.source.region(), GrainShown::Averaged);
-        let request = RenderRequest { scaled: &scaled, stock, development, region, grain, keep_tiles: false };
+        let request = RenderRequest {
+            scaled: &scaled,
+            stock,
+            development,
+            region,
+            grain,
+            keep_tiles: false,
+            finish: Finish::SCREEN,
+        };
         let per = f64::from(width) / f64::from(scaled.full_width);
         let size = [scaled.full_width, scaled.full_height].map(|v| ((f64::from(v) * per).round() as u32).max(1));
         if size.iter().any(|side| *side > LONGEST) {

@@ -8,7 +8,7 @@ use amber_core::colour::space::WIDE_TO_SRGB;
 use amber_core::colour::transfer::{decode_srgb, encode_srgb};
 use amber_core::picture::buffer::{LayerDensity, LayerExposure, Reflectance};
 use amber_core::picture::reduce::Level;
-use amber_core::render::{GrainShown, RenderRequest, Scaled};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Scaled};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::hue_sensitivity;
 use amber_core::stations::film::placement::MID_GREY;
@@ -114,8 +114,15 @@ impl Lab {
     ) -> Result<Picture<LayerExposure>, LabError> {
         let scaled = self.measured_at(frame, development, stock, long_edge)?;
         let region = scaled.source.region();
-        let request =
-            RenderRequest { scaled: &scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false };
+        let request = RenderRequest {
+            scaled: &scaled,
+            stock,
+            development,
+            region,
+            grain: GrainShown::Off,
+            keep_tiles: false,
+            finish: Finish::SCREEN,
+        };
         let waiting = Waiting::here();
         Ok(self.renderer.exposure(&request, waiting::until(&|| waiting.is_over()))?)
     }
@@ -129,8 +136,15 @@ impl Lab {
     ) -> Result<(Scaled, Measured), LabError> {
         let scaled = self.measured_at(frame, development, stock, long_edge)?;
         let region = scaled.source.region();
-        let request =
-            RenderRequest { scaled: &scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false };
+        let request = RenderRequest {
+            scaled: &scaled,
+            stock,
+            development,
+            region,
+            grain: GrainShown::Off,
+            keep_tiles: false,
+            finish: Finish::SCREEN,
+        };
         let waiting = Waiting::here();
         let over = || waiting.is_over();
         let exposure = self.renderer.exposure(&request, waiting::until(&over))?;
@@ -155,6 +169,7 @@ impl Lab {
             region,
             grain: GrainShown::Off,
             keep_tiles: false,
+            finish: Finish::SCREEN,
         };
         let waiting = Waiting::here();
         let stock_density = self.renderer.density(&request, waiting::until(&|| waiting.is_over()))?;
@@ -187,6 +202,7 @@ impl Lab {
             region,
             grain: GrainShown::Off,
             keep_tiles: false,
+            finish: Finish::SCREEN,
         };
         let waiting = Waiting::here();
         let light = self.renderer.scene_light(&request, waiting::until(&|| waiting.is_over()))?;

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use amber_core::colour::transfer::encode_srgb;
 use amber_core::picture::buffer::LayerExposure;
-use amber_core::render::{GrainShown, RenderRequest};
+use amber_core::render::{Finish, GrainShown, RenderRequest};
 use amber_core::stations::bath::BathSettings;
 use amber_core::stations::film::placement::MID_GREY;
 use amber_core::stations::film::{FilmResponse, FilmSettings};
@@ -175,6 +175,7 @@ impl Lab {
                     region,
                     grain: GrainShown::Off,
                     keep_tiles: false,
+                    finish: Finish::SCREEN,
                 };
                 let waiting = Waiting::here();
                 let codes = self.renderer.display_8_bit(&request, waiting::until(&|| waiting.is_over()))?;

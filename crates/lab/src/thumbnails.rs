@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use amber_core::picture::reduce::Level;
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled};
 use amber_core::stations::lens::LensSettings;
 use amber_core::stations::scene::SceneSettings;
 use amber_core::{Development, Stock};
@@ -93,6 +93,7 @@ impl Lab {
                 region,
                 grain: if size == ThumbnailSize::Close { GrainShown::Full } else { GrainShown::Averaged },
                 keep_tiles: false,
+                finish: Finish::SCREEN,
             };
             let waiting = Waiting::here();
             let over = || waiting.is_over();

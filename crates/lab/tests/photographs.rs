@@ -7,7 +7,7 @@ use amber_core::colour::gamut;
 use amber_core::colour::lab::{Lab, from_linear_srgb};
 use amber_core::colour::transfer::decode_srgb;
 use amber_core::controls::Value;
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::film::FilmResponse;
 use amber_core::stations::print::stage::Tables;
 use amber_core::stations::print::{PrintSettings, PrintStage, Viewing};
@@ -37,7 +37,15 @@ fn renderer() -> Renderer {
 
 fn request<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Development) -> RenderRequest<'a> {
     let region = scaled.source.region();
-    RenderRequest { scaled, stock, development, region, grain: GrainShown::Off, keep_tiles: false }
+    RenderRequest {
+        scaled,
+        stock,
+        development,
+        region,
+        grain: GrainShown::Off,
+        keep_tiles: false,
+        finish: Finish::SCREEN,
+    }
 }
 
 /// On photographs, rightly exposed and one and two stops over, p95 CIEDE2000 < 0.3 and max < 1.2 between the table and

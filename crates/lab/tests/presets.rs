@@ -5,7 +5,7 @@ use std::sync::Arc;
 use amber_core::colour::difference::ciede2000;
 use amber_core::colour::lab::{Lab as Colour, from_linear_srgb};
 use amber_core::colour::transfer::decode_srgb;
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::lens::LensSettings;
 use amber_core::{Catalogue, Development, Preset, ShippedPresets};
 use amber_files::Limits;
@@ -35,6 +35,7 @@ fn under(preset: &Preset, scaled: &Scaled, renderer: &Renderer) -> Vec<Colour> {
         region: framed.source.region(),
         grain: GrainShown::Averaged,
         keep_tiles: false,
+        finish: Finish::SCREEN,
     };
     let pixels = renderer.display_8_bit(&request, Watch::NONE).unwrap();
     let linear = |v: u8| decode_srgb(f64::from(v) / 255.0);

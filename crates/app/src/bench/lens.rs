@@ -2,7 +2,7 @@
 
 use amber_core::controls::Value;
 use amber_core::mask::{Join, Mask, Oval, Part, Shape, Stroke};
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::{Development, Stock};
 
 use super::figures::{Spent, timed};
@@ -24,7 +24,8 @@ const STROKES: usize = 50;
 pub fn effects(stock: &Stock, scaled: &Scaled, renderer: &Renderer) -> Vec<(String, Spent)> {
     let run = |development: &Development| {
         let (region, grain) = (scaled.source.region(), GrainShown::Off);
-        let request = RenderRequest { scaled, stock, development, region, grain, keep_tiles: false };
+        let request =
+            RenderRequest { scaled, stock, development, region, grain, keep_tiles: false, finish: Finish::SCREEN };
         timed(|| std::hint::black_box(renderer.scene_light(&request, Watch::NONE).is_ok())).1
     };
     let own = Development::new(stock);

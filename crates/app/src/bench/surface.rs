@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use amber_core::controls::Value;
 use amber_core::picture::own::{OwnPicture, OwnPictures};
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::surface::catalogue::KINDS;
 use amber_core::{Development, Stock};
 
@@ -40,7 +40,15 @@ pub fn effects(stock: &Stock, scaled: &Scaled, renderer: Renderer) -> Vec<(Strin
             development.values.insert((*id).into(), Value::Choice((*value).into()));
         }
         let (region, grain) = (scaled.source.region(), GrainShown::Off);
-        let request = RenderRequest { scaled, stock, development: &development, region, grain, keep_tiles: false };
+        let request = RenderRequest {
+            scaled,
+            stock,
+            development: &development,
+            region,
+            grain,
+            keep_tiles: false,
+            finish: Finish::SCREEN,
+        };
         let once = || timed(|| std::hint::black_box(renderer.mounted_8_bit(&request, Watch::NONE).is_ok())).1;
         once().min(once())
     };

@@ -1,7 +1,7 @@
 //! What Tone and Years add to a finished print.
 
 use amber_core::controls::Value;
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::{Development, Stock};
 
 use super::figures::{Spent, timed};
@@ -20,7 +20,8 @@ const EFFECTS: [(&str, &[(&str, f64)]); 6] = [
 pub fn effects(stock: &Stock, scaled: &Scaled, renderer: &Renderer) -> Vec<(String, Spent)> {
     let run = |development: &Development| {
         let (region, grain) = (scaled.source.region(), GrainShown::Off);
-        let request = RenderRequest { scaled, stock, development, region, grain, keep_tiles: false };
+        let request =
+            RenderRequest { scaled, stock, development, region, grain, keep_tiles: false, finish: Finish::SCREEN };
         let once = || timed(|| std::hint::black_box(renderer.display_8_bit(&request, Watch::NONE).is_ok())).1;
         once();
         once().min(once())

@@ -1,9 +1,13 @@
 //! From reflectance to display: gamut mapping and encoding, once, at the end.
 
 pub(crate) mod fit;
+mod sharpen;
+mod space;
 
 pub use fit::Fit;
 use fit::{Turn, turn};
+pub use sharpen::{Sharpen, Sharpening};
+pub use space::{Colours, OutputSpace};
 
 use multiversion::multiversion;
 

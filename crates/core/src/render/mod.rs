@@ -8,6 +8,7 @@
 
 mod alone;
 mod exposing;
+mod finish;
 mod mounted;
 mod plan;
 mod renderer;
@@ -15,6 +16,7 @@ mod scaled;
 
 pub use crate::memory::Memory;
 pub use alone::Alone;
+pub use finish::Finish;
 pub use mounted::Code;
 pub use plan::{GrainShown, RenderRequest};
 pub use renderer::{Renderer, Watch};

@@ -7,7 +7,7 @@ use rayon::prelude::*;
 use super::plan::{Plan, RenderRequest, Until};
 use super::renderer::{Renderer, Watch};
 use crate::error::CoreError;
-use crate::output;
+use crate::output::{self, Colours, OutputSpace};
 use crate::picture::buffer::{Display, LayerExposure};
 use crate::picture::{Picture, Region};
 use crate::stations::film::FilmSettings;
@@ -108,9 +108,11 @@ impl Renderer {
     pub fn mounting<T: Code>(
         &self,
         mount: Arc<Mount>,
+        space: OutputSpace,
         take: &mut dyn FnMut(Vec<T>) -> Result<(), CoreError>,
     ) -> impl FnMut(Vec<T>) -> Result<(), CoreError> {
         let mut done = 0;
+        let colours = space.colours();
         move |band| {
             let (inner, [width, height]) = (mount.layout.picture, mount.layout.whole);
             let rows = (band.len() / (3 * inner.width as usize)) as u32;
@@ -126,7 +128,7 @@ impl Renderer {
                     let y = top + index as u32 * STRIP;
                     let high = (strip.len() / (3 * width as usize)) as u32;
                     let region = Region::new(0, y, width, high);
-                    lay(strip, region, &mount, &band, picture);
+                    lay(strip, region, (&mount, &colours), &band, picture);
                 });
             });
             done += rows;
@@ -145,13 +147,13 @@ impl Renderer {
             whole = band;
             Ok(())
         };
-        self.mounting(Arc::new(mount), &mut take)(self.display_8_bit(request, watch)?)?;
+        self.mounting(Arc::new(mount), request.finish.space, &mut take)(self.display_8_bit(request, watch)?)?;
         Ok((whole, size))
     }
 }
 
 /// Lays a strip of the whole: the mount, and the picture where the mount does not hide it.
-fn lay<T: Code>(out: &mut [T], region: Region, mount: &Mount, band: &[T], picture: Region) {
+fn lay<T: Code>(out: &mut [T], region: Region, (mount, colours): (&Mount, &Colours), band: &[T], picture: Region) {
     let untouched = mount.layout.untouched();
     for (y, row) in (region.y..).zip(out.chunks_exact_mut(3 * region.width as usize)) {
         let seen = (y >= picture.y && y < picture.bottom()).then(|| {
@@ -169,6 +171,7 @@ fn lay<T: Code>(out: &mut [T], region: Region, mount: &Mount, band: &[T], pictur
             let inside = x >= picture.x && x < picture.right();
             let under = seen.filter(|_| inside).map(|line| &line[3 * (x - picture.x) as usize..][..3]);
             let (colour, cover) = mount.at(x, y);
+            let colour = colours.of(colour);
             match under {
                 Some(under) if cover == 0.0 => pixel.copy_from_slice(under),
                 Some(under) => {

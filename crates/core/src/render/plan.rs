@@ -4,12 +4,13 @@
 use std::sync::Arc;
 
 use super::exposing::Exposing;
+use super::finish::Finish;
 use super::scaled::Scaled;
 use crate::development::Development;
 use crate::effect::{Effects, FilmFrame, Finishing};
 use crate::error::CoreError;
 use crate::key::{Key, key};
-use crate::output::Fit;
+use crate::output::{Fit, Sharpen};
 use crate::picture::buffer::{Display, LayerDensity, LayerExposure, Reflectance};
 use crate::picture::{Picture, Region};
 use crate::prepare::Prepare;
@@ -56,6 +57,8 @@ pub struct RenderRequest<'a> {
     pub grain: GrainShown,
     /// Keep developed tiles for the next render: for views, not for exports.
     pub keep_tiles: bool,
+    /// How it leaves.
+    pub finish: Finish,
 }
 
 /// The filter mosaic as it lies on this frame.
@@ -99,6 +102,8 @@ pub(super) struct Plan {
     pub on_print: Effects<Reflectance>,
     /// What lies on the print and over everything, as the display shows it.
     pub over: Effects<Display>,
+    /// What is sharpened for its size, last.
+    pub sharpening: Effects<Display>,
     corner: [u32; 2],
     /// Side of a tile in pixels.
     pub tile: u32,
@@ -133,6 +138,7 @@ impl Plan {
             finishing: Finishing::default(),
             on_print: Effects::default(),
             over: Effects::default(),
+            sharpening: Effects::default(),
             corner: prepare.corner,
             tile: if prepare.is_small_in_motion() { SMALL_TILE } else { TILE },
             plain_density: lit,
@@ -152,6 +158,7 @@ impl Plan {
         if until == Until::Print {
             plan.join_print(request, &film, &keys, prepare)?;
             plan.join_surface(surface.print, surface.over, request.stock);
+            plan.sharpening.push(Sharpen::new(request.finish.sharpening));
         }
         Ok(plan)
     }

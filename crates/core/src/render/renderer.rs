@@ -14,7 +14,7 @@ use crate::error::CoreError;
 use crate::key::Key;
 use crate::mask::{Mask, MaskCache, MaskUse};
 use crate::memory::Memory;
-use crate::output;
+use crate::output::{self, OutputSpace};
 use crate::picture::buffer::{Display, LayerDensity, LayerExposure, Quantity, Reflectance, SceneLight};
 use crate::picture::own::{NoPictures, OwnPictures};
 use crate::picture::{Picture, Region};
@@ -394,7 +394,18 @@ impl Renderer {
     }
 
     fn display_tile(&self, plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<Display>, CoreError> {
-        plan.over.try_over(&plan.frame(request), cell, &|cell| self.print_tile(plan, request, cell))
+        plan.sharpening.try_over(&plan.frame(request), cell, &|cell| self.shown_tile(plan, request, cell))
+    }
+
+    /// A tile in the space in which the picture leaves.
+    fn shown_tile(&self, plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<Display>, CoreError> {
+        let space = request.finish.space;
+        if space != OutputSpace::Srgb && plan.over.is_empty() {
+            let print = self.reflectance_tile(plan, request, cell)?;
+            return Ok(space.encode(print, plan.finishing.fitted));
+        }
+        let shown = plan.over.try_over(&plan.frame(request), cell, &|cell| self.print_tile(plan, request, cell))?;
+        Ok(space.of_srgb(shown))
     }
 
     /// The print as the display shows it, before anything is laid over it.

@@ -4,7 +4,7 @@
 use std::sync::Arc;
 
 use amber_core::controls::Value;
-use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled};
 use amber_core::{Development, Stock};
 
 /// A renderer that keeps tiles.
@@ -26,7 +26,15 @@ pub fn plain<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Developm
 /// A whole frame with its grain.
 pub fn request<'a>(scaled: &'a Scaled, stock: &'a Stock, development: &'a Development) -> RenderRequest<'a> {
     let region = scaled.source.region();
-    RenderRequest { scaled, stock, development, region, grain: GrainShown::Full, keep_tiles: false }
+    RenderRequest {
+        scaled,
+        stock,
+        development,
+        region,
+        grain: GrainShown::Full,
+        keep_tiles: false,
+        finish: Finish::SCREEN,
+    }
 }
 
 pub fn tuned(stock: &Stock, values: &[(&str, Value)]) -> Development {
