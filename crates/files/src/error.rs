@@ -4,7 +4,7 @@ use thiserror::Error;
 
 #[derive(Debug, Error)]
 pub enum FileError {
-    #[error("this is not a picture that Amber Grain reads; it takes JPEG, PNG and TIFF")]
+    #[error("this is not a picture that Amber Grain reads; it takes JPEG, PNG, TIFF, WebP and JPEG XL")]
     NotAPicture,
     #[error("this {format} file is damaged or cut off: {why}. Copy it again from where it came from")]
     Damaged { format: &'static str, why: &'static str },
@@ -17,6 +17,14 @@ pub enum FileError {
     UnreadableColours { what: &'static str },
     #[error("the colour profile in this file cannot be used: {why}. Convert the picture to sRGB first")]
     Profile { why: String },
+    #[error("this is a camera's raw file, which Amber Grain does not read. Develop it to a 16-bit TIFF first")]
+    CameraRaw,
+    #[error("what this file says of its development cannot be read: {why}")]
+    Packet { why: String },
+    #[error("no quality makes this picture fit into {kb} kB; make it smaller in pixels, or allow more")]
+    TooLargeFor { kb: u32 },
+    #[error("{format} is written in sRGB only; choose TIFF or PNG for a wider space")]
+    SrgbOnly { format: &'static str },
     #[error("the picture could not be encoded: {why}")]
     Encode { why: String },
     #[error("{path} cannot be read: {source}")]
@@ -26,5 +34,5 @@ pub enum FileError {
 }
 
 pub(crate) fn unreadable() -> FileError {
-    FileError::UnreadableColours { what: "floating-point or other unusual numbers" }
+    FileError::UnreadableColours { what: "grey floating-point or other unusual numbers" }
 }

@@ -3,12 +3,14 @@
 use std::io::Cursor;
 
 use exif::experimental::Writer;
-use exif::{Context, Field, In, Tag, Value};
+use exif::{Context, Field, In, Rational, Tag, Value};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
 use time::{Date, Month};
 
-use crate::chunks;
 use crate::error::FileError;
 use crate::sieve::sieved;
+use crate::{chunks, riff};
 
 /// Descriptive tags of the first directory; the others describe the original file's structure.
 const DESCRIPTIVE: [Tag; 10] = [
@@ -33,6 +35,28 @@ pub struct Metadata {
     fields: Vec<Field>,
 }
 
+/// What of an original's EXIF goes into an export.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Kept {
+    /// All of it.
+    #[default]
+    All,
+    /// No place, no serial numbers, no names of persons.
+    Reduced,
+    Nothing,
+}
+
+/// Tags that tell whose picture it is, or which of many cameras took it.
+const TELLING: [Tag; 6] = [
+    Tag::BodySerialNumber,
+    Tag::LensSerialNumber,
+    Tag::CameraOwnerName,
+    Tag::ImageUniqueID,
+    Tag::UserComment,
+    Tag::Artist,
+];
+
 /// Whether a tag of a directory is worth keeping.
 fn wanted(context: Context, number: u16) -> bool {
     let tag = Tag(context, number);
@@ -49,6 +73,7 @@ fn block_of(bytes: &[u8]) -> Option<&[u8]> {
     match bytes.get(..4)? {
         b"II\x2a\0" | b"MM\0\x2a" => Some(bytes),
         b"\x89PNG" => chunks::find(bytes, b"eXIf"),
+        b"RIFF" => riff::find(bytes, b"EXIF").map(|block| block.strip_prefix(b"Exif\0\0").unwrap_or(block)),
         _ => jpeg_block(bytes),
     }
 }
@@ -78,9 +103,12 @@ fn jpeg_block(bytes: &[u8]) -> Option<&[u8]> {
 impl Metadata {
     /// Reads the EXIF of a whole file; a file without any gives empty metadata.
     pub fn of_file(bytes: &[u8]) -> Self {
-        let read = block_of(bytes)
-            .and_then(|block| sieved(block, wanted))
-            .and_then(|small| exif::Reader::new().read_raw(small).ok());
+        block_of(bytes).map(Self::of_block).unwrap_or_default()
+    }
+
+    /// Reads a bare EXIF block.
+    pub(crate) fn of_block(block: &[u8]) -> Self {
+        let read = sieved(block, wanted).and_then(|small| exif::Reader::new().read_raw(small).ok());
         let Some(exif) = read else { return Self::default() };
         let kept = |field: &&Field| field.ifd_num == In::PRIMARY && !matches!(field.value, Value::Unknown(..));
         Self { fields: exif.fields().filter(kept).cloned().collect() }
@@ -97,6 +125,35 @@ impl Metadata {
 
     pub fn is_empty(&self) -> bool {
         self.fields.is_empty()
+    }
+
+    /// So much of it.
+    pub fn kept(&self, kept: Kept) -> Self {
+        let telling = |field: &Field| field.tag.context() == Context::Gps || TELLING.contains(&field.tag);
+        let stays = |field: &&Field| match kept {
+            Kept::All => true,
+            Kept::Reduced => !telling(field),
+            Kept::Nothing => false,
+        };
+        Self { fields: self.fields.iter().filter(stays).cloned().collect() }
+    }
+
+    fn set(&mut self, tag: Tag, value: Value) {
+        self.fields.retain(|field| field.tag != tag);
+        self.fields.push(Field { tag, ifd_num: In::PRIMARY, value });
+    }
+
+    pub(crate) fn set_text(&mut self, tag: Tag, text: &str) {
+        self.set(tag, Value::Ascii(vec![text.as_bytes().to_vec()]));
+    }
+
+    /// Pixels per inch.
+    pub(crate) fn set_resolution(&mut self, ppi: f64) {
+        const INCH: u16 = 2;
+        let value = || Value::Rational(vec![Rational { num: (ppi * 100.0).round().max(1.0) as u32, denom: 100 }]);
+        self.set(Tag::XResolution, value());
+        self.set(Tag::YResolution, value());
+        self.set(Tag::ResolutionUnit, Value::Short(vec![INCH]));
     }
 
     /// The EXIF block (a small TIFF) for a JPEG.

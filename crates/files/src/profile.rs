@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use amber_core::colour::space::WIDE_TO_SRGB;
 use amber_core::colour::transfer::decode_srgb;
+use amber_core::output::OutputSpace;
 use amber_core::picture::source::{code_of_encoded, code_of_linear};
 use moxcms::{ColorProfile, DataColorSpace, Layout, ToneReprCurve, TransformExecutor, TransformOptions};
 
@@ -25,7 +26,17 @@ const MADE: [u16; 6] = [2000, 1, 1, 0, 0, 0];
 
 /// The sRGB profile that exports carry.
 pub fn srgb() -> Result<Vec<u8>, FileError> {
-    let mut profile = ColorProfile::new_srgb().encode().map_err(unusable)?;
+    of_space(OutputSpace::Srgb)
+}
+
+/// The profile of an output space.
+pub fn of_space(space: OutputSpace) -> Result<Vec<u8>, FileError> {
+    let profile = match space {
+        OutputSpace::Srgb => ColorProfile::new_srgb(),
+        OutputSpace::DisplayP3 => ColorProfile::new_display_p3(),
+        OutputSpace::Rec2020 => working(),
+    };
+    let mut profile = profile.encode().map_err(unusable)?;
     if let Some(time) = profile.get_mut(MADE_AT) {
         time.chunks_exact_mut(2).zip(MADE).for_each(|(bytes, number)| bytes.copy_from_slice(&number.to_be_bytes()));
     }

@@ -15,7 +15,7 @@ use crate::error::{FileError, unreadable};
 use crate::limits::Limits;
 use crate::metadata::Metadata;
 use crate::profile::ToWorking;
-use crate::{chunks, strips};
+use crate::{chunks, jxl, light, strips};
 
 /// Most bytes that a profile, an EXIF block or a text inside a file may unpack to.
 const MOST_BESIDE: u64 = 32 << 20;
@@ -25,8 +25,10 @@ const MOST_BESIDE: u64 = 32 << 20;
 pub struct Opened {
     pub source: Source,
     pub metadata: Metadata,
-    /// "JPEG", "PNG" or "TIFF".
+    /// "JPEG", "PNG", "TIFF", "WebP" or "JPEG XL".
     pub format: &'static str,
+    /// Where the samples are light itself: the stops by which it was darkened to have room.
+    pub light_stops: Option<u32>,
 }
 
 /// Kind of a file by its first bytes.
@@ -39,32 +41,52 @@ fn format_of(bytes: &[u8]) -> Result<(ImageFormat, &'static str), FileError> {
         ImageFormat::Jpeg => Ok((ImageFormat::Jpeg, "JPEG")),
         ImageFormat::Png => Ok((ImageFormat::Png, "PNG")),
         ImageFormat::Tiff => Ok((ImageFormat::Tiff, "TIFF")),
+        ImageFormat::WebP => Ok((ImageFormat::WebP, "WebP")),
         _ => Err(FileError::NotAPicture),
     }
 }
 
+/// A JPEG XL by name.
+const JXL: &str = "JPEG XL";
+
 /// Decodes a whole file: profile converted, orientation applied.
 pub fn open(bytes: &[u8], limits: Limits) -> Result<Opened, FileError> {
+    if jxl::is_one(bytes) {
+        return walled(JXL, || {
+            let (source, exif) = jxl::open(bytes, limits)?;
+            let metadata = exif.map(|block| Metadata::of_block(&block)).unwrap_or_default();
+            Ok(Opened { source, metadata, format: JXL, light_stops: None })
+        });
+    }
     let (kind, format) = format_of(bytes)?;
     walled(format, || {
-        let source = match kind {
-            ImageFormat::Tiff => match strips::open(bytes, limits)? {
-                Some(source) => source,
-                None => decoded(bytes, kind, format, limits)?,
-            },
-            _ => decoded(bytes, kind, format, limits)?,
-        };
-        Ok(Opened { source, metadata: Metadata::of_file(bytes), format })
+        let of = |(source, light_stops)| Opened { source, metadata: Metadata::of_file(bytes), format, light_stops };
+        if kind == ImageFormat::Tiff {
+            if strips::is_camera_raw(bytes) {
+                return Err(FileError::CameraRaw);
+            }
+            if let Some(source) = strips::open(bytes, limits)? {
+                return Ok(of((source, None)));
+            }
+            let Stored { picture, .. } = stored(bytes, kind, format, limits)?;
+            if let DynamicImage::ImageRgb32F(picture) = picture {
+                let (source, stops) = light::source_of(picture)?;
+                return Ok(of((source, Some(stops))));
+            }
+        }
+        Ok(of((decoded(bytes, kind, format, limits)?, None)))
     })
 }
 
 /// Pixels of a file, without decoding it: what it says of itself.
 pub fn pixels_of(bytes: &[u8]) -> Result<u64, FileError> {
-    let (kind, format) = format_of(bytes)?;
-    walled(format, || {
-        let (width, height) = decoder(bytes, kind, format)?.dimensions();
-        Ok(u64::from(width) * u64::from(height))
-    })
+    let (width, height) = if jxl::is_one(bytes) {
+        walled(JXL, || jxl::size_of(bytes))?
+    } else {
+        let (kind, format) = format_of(bytes)?;
+        walled(format, || Ok(decoder(bytes, kind, format)?.dimensions()))?
+    };
+    Ok(u64::from(width) * u64::from(height))
 }
 
 /// A decoder that panics has met a damaged file.
@@ -125,6 +147,12 @@ fn stored(bytes: &[u8], kind: ImageFormat, format: &'static str, limits: Limits)
 
 /// A picture with what of it covers, for a sheet: encoded sRGB and cover in 8 bits, interleaved.
 pub(crate) fn with_cover(bytes: &[u8], limits: Limits) -> Result<(u32, u32, Vec<u8>), FileError> {
+    if jxl::is_one(bytes) {
+        let source = open(bytes, limits)?.source;
+        let rgb = source.display_8_bit(source.region());
+        let rgba = rgb.chunks_exact(3).flat_map(|p| [p[0], p[1], p[2], u8::MAX]).collect();
+        return Ok((source.width(), source.height(), rgba));
+    }
     let (kind, format) = format_of(bytes)?;
     walled(format, || {
         let Stored { picture, colour, icc } = stored(bytes, kind, format, limits)?;

@@ -56,6 +56,13 @@ fn damaged(error: &TiffError) -> FileError {
     FileError::Damaged { format: "TIFF", why }
 }
 
+/// Whether a file is a camera's raw data in the form of a TIFF: a digital negative, by its version tag.
+pub fn is_camera_raw(bytes: &[u8]) -> bool {
+    const VERSION_OF_NEGATIVE: Tag = Tag::Unknown(50_706);
+    Decoder::new(Cursor::new(bytes))
+        .is_ok_and(|mut decoder| decoder.find_tag(VERSION_OF_NEGATIVE).is_ok_and(|v| v.is_some()))
+}
+
 /// Opens a TIFF of ordinary kind: grey or RGB, with alpha or without, 8 or 16 bit. `None` for the others.
 pub fn open(bytes: &[u8], limits: Limits) -> Result<Option<Source>, FileError> {
     let Ok(decoder) = Decoder::new(Cursor::new(bytes)) else { return Ok(None) };

@@ -1,31 +1,27 @@
 //! Writing pictures.
 
 use std::fs::File;
-use std::io::{BufWriter, Cursor, Seek, Write};
+use std::io::{BufWriter, Cursor};
 use std::path::Path;
 
 use amber_core::Picture;
 use amber_core::picture::buffer::Quantity;
 use amber_saving::Access;
 pub use amber_saving::Arriving;
-use exif::Context;
-use jpeg_encoder::{ColorType, Encoder, SamplingFactor};
-use tiff::TiffResult;
-use tiff::encoder::colortype::{Gray32Float, RGB16, RGB32Float};
-use tiff::encoder::{DirectoryEncoder, ImageEncoder, TiffEncoder, TiffKind, TiffKindStandard};
-use tiff::tags::Tag;
+use jpeg_encoder::ColorType;
+use tiff::encoder::TiffEncoder;
+use tiff::encoder::colortype::{Gray32Float, RGB32Float};
 
+use crate::attached::Attached;
+use crate::encode::{self, Bits, Encoding, Sampling};
 use crate::error::FileError;
-use crate::metadata::{Metadata, tiff_value};
-use crate::profile;
-
-const LARGEST_JPEG_SIDE: u32 = 65_535;
+use crate::metadata::Metadata;
 
 pub(crate) fn failed(why: impl ToString) -> FileError {
     FileError::Encode { why: why.to_string() }
 }
 
-/// A JPEG in sRGB with profile and EXIF. `quality` 1..100; from 90 the colour is not subsampled.
+/// A JPEG in sRGB; with metadata, its profile and EXIF too. `quality` 1..100; from 90 the colour is not subsampled.
 pub fn jpeg(
     pixels: &[u8],
     width: u32,
@@ -33,34 +29,12 @@ pub fn jpeg(
     quality: u8,
     metadata: Option<&Metadata>,
 ) -> Result<Vec<u8>, FileError> {
+    let attached = metadata.map(Attached::of);
     let mut out = Vec::with_capacity(pixels.len() / 6);
-    let (encoder, [width, height]) = jpeg_encoder(&mut out, width, height, quality, metadata)?;
+    let settings = (quality, Sampling::Auto);
+    let (encoder, [width, height]) = encode::jpeg_encoder(&mut out, [width, height], settings, attached.as_ref())?;
     encoder.encode(pixels, width, height, ColorType::Rgb).map_err(failed)?;
     Ok(out)
-}
-
-/// An encoder with all but the pixels, and the size as it takes it.
-pub(crate) fn jpeg_encoder<'a, W: Write>(
-    out: &'a mut W,
-    width: u32,
-    height: u32,
-    quality: u8,
-    metadata: Option<&Metadata>,
-) -> Result<(Encoder<&'a mut W>, [u16; 2]), FileError> {
-    let side = |v: u32| {
-        u16::try_from(v).map_err(|_| failed(format!("a JPEG holds at most {LARGEST_JPEG_SIDE} pixels a side")))
-    };
-    let size = [side(width)?, side(height)?];
-    let mut encoder = Encoder::new(out, quality.clamp(1, 100));
-    encoder.set_sampling_factor(if quality >= 90 { SamplingFactor::R_4_4_4 } else { SamplingFactor::R_4_2_0 });
-    if let Some(metadata) = metadata {
-        encoder.add_icc_profile(&profile::srgb()?).map_err(failed)?;
-        if !metadata.is_empty() {
-            // an EXIF block too large for a JPEG is left out rather than losing the picture
-            let _ = encoder.add_exif_metadata(&metadata.to_block()?);
-        }
-    }
-    Ok((encoder, size))
 }
 
 /// A lossless PNG of 8 bits in sRGB, made fast: for views.
@@ -89,49 +63,10 @@ fn png_of(pixels: &[u8], width: u32, height: u32, colour: png::ColorType) -> Res
 /// A 16-bit TIFF in sRGB with profile and EXIF.
 pub fn tiff_16_bit(pixels: &[u16], width: u32, height: u32, metadata: &Metadata) -> Result<Vec<u8>, FileError> {
     let mut out = Cursor::new(Vec::with_capacity(pixels.len() * 2 + 65_536));
-    tiff_encoder(&mut out, width, height, metadata, |image| image.write_data(pixels))?;
+    let tiff = Encoding::Tiff { bits: Bits::Sixteen, deflate: false };
+    let bands = std::iter::once(pixels.to_vec());
+    encode::of_16_bit(&tiff, bands, [width, height], &Attached::of(metadata), &mut out)?;
     Ok(out.into_inner())
-}
-
-/// All of a 16-bit TIFF but the pixels, which `write` adds.
-pub(crate) fn tiff_encoder<W: Write + Seek>(
-    out: &mut W,
-    width: u32,
-    height: u32,
-    metadata: &Metadata,
-    write: impl FnOnce(ImageEncoder<'_, &mut W, RGB16, TiffKindStandard>) -> TiffResult<()>,
-) -> Result<(), FileError> {
-    let mut encoder = TiffEncoder::new(out).map_err(failed)?;
-    let mut pointers = Vec::new();
-    for (context, tag) in [(Context::Exif, Tag::ExifDirectory), (Context::Gps, Tag::GpsDirectory)] {
-        if metadata.directory(context).next().is_some() {
-            let mut directory = encoder.extra_directory().map_err(failed)?;
-            write_fields(&mut directory, metadata, context)?;
-            pointers.push((tag, directory.finish_with_offsets().map_err(failed)?.offset));
-        }
-    }
-    let mut image = encoder.new_image::<RGB16>(width, height).map_err(failed)?;
-    image.encoder().write_tag(Tag::IccProfile, profile::srgb()?.as_slice()).map_err(failed)?;
-    write_fields(image.encoder(), metadata, Context::Tiff)?;
-    for (tag, offset) in pointers {
-        image.encoder().write_tag(tag, offset).map_err(failed)?;
-    }
-    write(image).map_err(failed)
-}
-
-fn write_fields<W: Write + Seek, K: TiffKind>(
-    directory: &mut DirectoryEncoder<W, K>,
-    metadata: &Metadata,
-    context: Context,
-) -> Result<(), FileError> {
-    let mut fields = tiff::Directory::empty();
-    for field in metadata.directory(context) {
-        let Some((kind, bytes)) = tiff_value(&field.value) else { continue };
-        let entry = directory.write_entry_bytes(kind, &bytes).map_err(failed)?;
-        fields.extend([(Tag::from_u16_exhaustive(field.tag.number()), entry)]);
-    }
-    directory.extend_from(&fields);
-    Ok(())
 }
 
 /// A 32-bit float TIFF of a quantity: one sample per layer, the numbers as they are.
