@@ -56,11 +56,19 @@ fn damaged(error: &TiffError) -> FileError {
     FileError::Damaged { format: "TIFF", why }
 }
 
-/// Whether a file is a camera's raw data in the form of a TIFF: a digital negative, by its version tag.
+/// Whether a file is a camera's raw data in the form of a TIFF: a digital negative, by the version that its first
+/// directory states.
 pub fn is_camera_raw(bytes: &[u8]) -> bool {
-    const VERSION_OF_NEGATIVE: Tag = Tag::Unknown(50_706);
-    Decoder::new(Cursor::new(bytes))
-        .is_ok_and(|mut decoder| decoder.find_tag(VERSION_OF_NEGATIVE).is_ok_and(|v| v.is_some()))
+    const VERSION_OF_NEGATIVE: u16 = 50_706;
+    let short = |at: usize| -> Option<u16> {
+        let pair = [*bytes.get(at)?, *bytes.get(at + 1)?];
+        Some(if bytes.starts_with(b"II") { u16::from_le_bytes(pair) } else { u16::from_be_bytes(pair) })
+    };
+    let place = bytes.get(4..8).and_then(|four| <[u8; 4]>::try_from(four).ok());
+    let first = place.map(|p| if bytes.starts_with(b"II") { u32::from_le_bytes(p) } else { u32::from_be_bytes(p) });
+    let Some(first) = first.map(|at| at as usize) else { return false };
+    let fields = usize::from(short(first).unwrap_or(0));
+    (0..fields).any(|i| short(first + 2 + 12 * i) == Some(VERSION_OF_NEGATIVE))
 }
 
 /// Opens a TIFF of ordinary kind: grey or RGB, with alpha or without, 8 or 16 bit. `None` for the others.

@@ -95,7 +95,7 @@ impl Packet {
 impl Travelling {
     /// As properties of a packet.
     pub(super) fn properties(&self) -> String {
-        let stock = self.stock.as_ref().map(Stock::to_json).unwrap_or_default();
+        let stock = self.stock.as_ref().and_then(|stock| serde_json::to_string(stock).ok()).unwrap_or_default();
         let development = self.development.to_json();
         let mut out = String::new();
         for (name, text) in
