@@ -2,7 +2,10 @@
 
 use std::path::PathBuf;
 
+use amber_lab::Shard;
 use clap::{Args, Parser, Subcommand};
+
+use crate::options::OutputOptions;
 
 /// Largest values of the limits that can be set.
 const MOST_MEGAPIXELS: u64 = 4000;
@@ -11,6 +14,10 @@ const MOST_UPLOAD_MIB: i64 = 8192;
 /// Makes digital photographs look as though an analogue process had made them.
 #[derive(Parser)]
 #[command(version, about)]
+#[command(
+    after_help = "Exit codes: 0 all was done; 1 some of several files could not be done, or doctor found damage; \
+    2 nothing could be done: a value or a file cannot be used."
+)]
 pub struct Arguments {
     #[command(subcommand)]
     pub command: Command,
@@ -18,8 +25,22 @@ pub struct Arguments {
 
 #[derive(Subcommand)]
 pub enum Command {
-    /// Develop one picture into a file.
-    Develop(Develop),
+    /// Develop pictures into files.
+    Develop(Box<Develop>),
+    /// Lab orders: pictures developed, written and named by one document, as often as you like with the same result.
+    Order {
+        #[command(subcommand)]
+        command: Box<Order>,
+    },
+    /// Say whether a library is whole: its database, its originals, what belongs to nobody.
+    Doctor(Doctor),
+    /// Print completions for a shell.
+    Completions { shell: clap_complete::Shell },
+    /// Write pages of the manual into a folder.
+    Manual {
+        #[arg(short, long)]
+        output: PathBuf,
+    },
     /// List the stocks, show one, check a stock file.
     Stocks {
         #[command(subcommand)]
@@ -179,9 +200,11 @@ pub struct Bench {
 
 #[derive(Args)]
 pub struct Develop {
-    /// A JPEG, PNG or TIFF.
-    pub input: PathBuf,
-    /// The file to write; its ending chooses the format: .jpg, or .tif for 16 bits.
+    /// Pictures, or folders of them; - is standard input.
+    #[arg(required = true, value_name = "INPUT")]
+    pub inputs: Vec<PathBuf>,
+    /// The file to write, whose ending chooses the format; for several pictures a folder, which ends in a slash; - is
+    /// standard output.
     #[arg(short, long)]
     pub output: PathBuf,
     /// A stock's id, or a stock file.
@@ -209,9 +232,8 @@ pub struct Develop {
     /// Only this rectangle, in pixels of the output: X,Y,W,H.
     #[arg(long)]
     pub region: Option<String>,
-    /// Reduce the picture to this long edge in pixels.
-    #[arg(long)]
-    pub long_edge: Option<u32>,
+    #[command(flatten)]
+    pub file: OutputOptions,
     /// Seed of everything random; that of the picture's content when absent.
     #[arg(long)]
     pub seed: Option<u32>,
@@ -222,12 +244,109 @@ pub struct Develop {
     /// unbounded), film.exposure or bath.density (one sample per layer).
     #[arg(long)]
     pub stage: Option<String>,
-    /// JPEG quality, 1 to 100.
-    #[arg(long, default_value_t = 92)]
-    pub quality: u8,
+    /// A line of JSON for each file: what was written, or why not.
+    #[arg(long)]
+    pub json: bool,
+    /// Say nothing but what went wrong.
+    #[arg(long)]
+    pub quiet: bool,
     /// Most pixels of a picture, in millions.
     #[arg(long, default_value_t = 120, value_parser = clap::value_parser!(u64).range(1..=MOST_MEGAPIXELS))]
     pub max_megapixels: u64,
+}
+
+#[derive(Subcommand)]
+pub enum Order {
+    /// Make an order of a development, presets, a size and a format.
+    New(NewOrder),
+    /// Run an order on files: what is there already, as the order makes it, is left alone.
+    Run(RunOrder),
+    /// Print what lies in a folder, made of what several workers wrote down.
+    Merge {
+        folder: PathBuf,
+        #[arg(short, long)]
+        output: Option<PathBuf>,
+    },
+    /// Say whether an order can be used, and if not, what is wrong with it.
+    Check { file: PathBuf },
+    /// Print the JSON Schema of orders.
+    Schema,
+}
+
+#[derive(Args)]
+pub struct NewOrder {
+    /// A development as JSON.
+    #[arg(long)]
+    pub development: Option<PathBuf>,
+    /// A stock's id, or a stock file.
+    #[arg(long)]
+    pub stock: Option<String>,
+    /// Lay a preset: the id of one that ships, or a file. May be given several times.
+    #[arg(long = "preset", value_name = "ID|FILE")]
+    pub presets: Vec<String>,
+    /// How far of the way presets go, in per cent.
+    #[arg(long, default_value_t = 100, value_parser = clap::value_parser!(u32).range(0..=100))]
+    pub strength: u32,
+    /// Cut to a format from the middle: 1x1, 4x5, 3x4, 5x7, 2x3, 6x7, 9x16, panorama.
+    #[arg(long)]
+    pub crop: Option<String>,
+    /// Names of the files by a pattern: {name}, {roll} (the folder), {stock}, {date}, {number:03}, {counter}.
+    #[arg(long, default_value = "{name} {stock}", value_name = "PATTERN")]
+    pub name: String,
+    /// What the order is called.
+    #[arg(long = "called", default_value = "")]
+    pub name_of_order: String,
+    #[command(flatten)]
+    pub file: OutputOptions,
+    /// The file to write; printed where none is named.
+    #[arg(short, long)]
+    pub output: Option<PathBuf>,
+}
+
+#[derive(Args)]
+pub struct RunOrder {
+    /// The order.
+    pub order: PathBuf,
+    /// Pictures, or folders of them.
+    #[arg(required = true)]
+    pub files: Vec<PathBuf>,
+    /// Where the pictures go.
+    #[arg(long)]
+    pub out: PathBuf,
+    /// Only a share of the files: 2/5 is the second of five. All workers name all files.
+    #[arg(long, value_name = "K/N", default_value = "1/1")]
+    pub shard: Shard,
+    /// Pictures at a time.
+    #[arg(long, default_value_t = 1)]
+    pub jobs: usize,
+    /// Believe that a picture which is there with the right size is whole, without reading it.
+    #[arg(long)]
+    pub resume: bool,
+    /// A picture that the order lays on others, found by its content. May be given several times.
+    #[arg(long = "sheet", value_name = "FILE")]
+    pub sheets: Vec<PathBuf>,
+    /// A line of JSON for each file: what became of it.
+    #[arg(long)]
+    pub json: bool,
+    /// Say nothing but what went wrong.
+    #[arg(long)]
+    pub quiet: bool,
+    /// Most pixels of a picture, in millions.
+    #[arg(long, default_value_t = 120, value_parser = clap::value_parser!(u64).range(1..=MOST_MEGAPIXELS))]
+    pub max_megapixels: u64,
+}
+
+#[derive(Args)]
+pub struct Doctor {
+    /// The data folder.
+    #[arg(long, default_value = "data")]
+    pub data: PathBuf,
+    /// Tidy it: files of nobody are put away, half-written ones deleted.
+    #[arg(long)]
+    pub mend: bool,
+    /// What was found as JSON.
+    #[arg(long)]
+    pub json: bool,
 }
 
 #[derive(Args)]
@@ -246,6 +365,9 @@ pub struct Serve {
     /// Memory that it keeps between requests, in MiB: pictures, developed tiles, what was prepared for them.
     #[arg(long, default_value_t = amber_lab::MEMORY_MIB, value_parser = clap::value_parser!(u32).range(64..=1 << 20))]
     pub memory: u32,
+    /// A folder into which exports may go, besides the data folder's own. May be given several times.
+    #[arg(long = "folder", value_name = "FOLDER")]
+    pub folders: Vec<PathBuf>,
     /// A host name under which it may be reached, besides loopback. May be given several times.
     #[arg(long = "host")]
     pub hosts: Vec<String>,

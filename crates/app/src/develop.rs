@@ -1,24 +1,24 @@
-//! `amber-grain develop`: one picture, one file, no browser.
+//! `amber-grain develop`: pictures into files, no browser.
 
 use amber_core::stations;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use amber_core::colour::space::WIDE_TO_SRGB;
 use amber_core::numeric::matrix::dot;
 use amber_core::picture::buffer::Quantity;
-use amber_core::picture::reduce::size_for_long_edge;
-use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Watch};
 use amber_core::{Catalogue, Development, Picture, Region, Stock};
-use amber_files::{FileError, Limits, write};
-use amber_lab::{Destination, LabError, develop_into, in_its_mount, render_pool};
+use amber_files::{Limits, write};
+use amber_lab::{
+    AtSize, FileOutcome, FileWork, LabError, Output, Size, Undeveloped, for_light, opened, render_pool, safe_name,
+};
 
 use crate::arguments::Develop;
-use crate::documents;
-use crate::presets;
-use crate::sentence;
+use crate::exit::Failure;
+use crate::progress::{Progress, Telling};
 use crate::sheets::Pictures;
-use crate::stocks;
+use crate::{documents, files, presets, sentence, stocks};
 
 type Sentence = String;
 
@@ -26,126 +26,207 @@ fn sentence(error: impl std::error::Error + 'static) -> Sentence {
     sentence::of(&error)
 }
 
-pub fn run(arguments: &Develop) -> Result<(), Sentence> {
-    let target = Target::of(arguments)?;
-    if is_same_file(&arguments.input, &arguments.output) {
-        return Err(format!("{} is the original: write to another file", arguments.output.display()));
-    }
-    let mut pictures = Pictures::of_files(&arguments.sheets, Limits { megapixels: arguments.max_megapixels })?;
-    let (mut development, stock) = development_of(arguments, &mut pictures)?;
-    let bytes = std::fs::read(&arguments.input)
-        .map_err(|source| FileError::Read { path: arguments.input.display().to_string(), source })
-        .map_err(sentence)?;
-    if arguments.seed.is_none() && arguments.development.is_none() {
-        development.seed = amber_library::seed_of(&amber_library::Originals::hash_of(&bytes));
-    }
-    let pool = render_pool(arguments.threads.map(|n| n.max(1))).map_err(sentence)?;
+pub fn run(arguments: &Develop) -> Result<(), Failure> {
+    let inputs = files::all_of(&arguments.inputs)?;
+    let places = places(arguments, &inputs)?;
     let limits = Limits { megapixels: arguments.max_megapixels };
-    let opened = pool
-        .install(|| amber_files::open(&bytes, limits))
-        .map_err(|e| format!("{}: {e}", arguments.input.display()))?;
-    let full = pool
-        .install(|| {
-            let full = Scaled::full(Arc::new(opened.source), "command line");
-            full.for_development(&development, &stock, &|| false)
-        })
-        .map_err(sentence)?;
-    let scaled = match arguments.long_edge {
-        None => full,
-        Some(0) => return Err("--long-edge needs at least 1 pixel".into()),
-        Some(edge) => {
-            if edge > full.full_width.max(full.full_height) {
-                eprintln!("amber-grain: the picture is smaller than --long-edge {edge}; it keeps its size");
-            }
-            let (width, height) = size_for_long_edge(edge, full.full_width, full.full_height);
-            pool.install(|| full.reduced(width, height))
-        }
-    };
+    let mut pictures = Pictures::of_files(&arguments.sheets, limits)?;
+    let (development, stock) = development_of(arguments, &mut pictures)?;
+    let pool = render_pool(arguments.threads.map(|n| n.max(1))).map_err(sentence)?;
     let renderer = Renderer::new(pool, 0).with_pictures(Arc::new(pictures));
-    // a region, and a quantity before the end, is of the picture without its mount
-    let is_whole = arguments.region.is_none() && matches!(target, Target::Jpeg(_) | Target::Tiff16);
-    let (scaled, mount) = match is_whole {
-        true => in_its_mount(&renderer, scaled, &stock, &development).map_err(sentence)?,
-        false => (scaled, None),
-    };
-    let region = match &arguments.region {
-        None => scaled.source.region(),
-        Some(text) => region_of(text)?,
-    };
-    let request = RenderRequest {
-        scaled: &scaled,
-        stock: &stock,
-        development: &development,
-        region,
-        grain: GrainShown::Full,
-        keep_tiles: false,
-        finish: Finish::SCREEN,
-    };
-    let metadata = &opened.metadata;
-    let develop = |destination: &Destination| {
-        let file = write::arriving(&arguments.output, |out| {
-            develop_into(out, &renderer, &request, mount, destination, Watch::NONE)
-        });
-        let file = file.map_err(|e: LabError| sentence(e))?;
-        file.replacing(&arguments.output).map_err(|e| format!("{}: {e}", arguments.output.display()))
-    };
-    let file = match target {
-        Target::Jpeg(quality) => return develop(&Destination::Jpeg { quality, metadata }),
-        Target::Tiff16 => return develop(&Destination::Tiff16 { metadata }),
-        Target::Light => {
-            let mut light = renderer.scene_light(&request, Watch::NONE).map_err(sentence)?;
-            to_linear_srgb(&mut light);
-            write::tiff_float(&light).map_err(sentence)?
-        }
-        Target::Exposure => {
-            write::tiff_float(&renderer.exposure(&request, Watch::NONE).map_err(sentence)?).map_err(sentence)?
-        }
-        Target::Density => {
-            write::tiff_float(&renderer.density(&request, Watch::NONE).map_err(sentence)?).map_err(sentence)?
-        }
-        Target::Reflectance => {
-            let mut reflectance = renderer.reflectance(&request, Watch::NONE).map_err(sentence)?;
-            to_linear_srgb(&mut reflectance);
-            write::tiff_float(&reflectance).map_err(sentence)?
-        }
-    };
-    write::save(&arguments.output, &file).map_err(sentence)
+    let work = Work { arguments, limits, development, stock, renderer };
+    if let [(input, output)] = places.as_slice()
+        && !arguments.json
+    {
+        return Ok(work.one(input, output).map(drop)?);
+    }
+    let telling = Telling { json: arguments.json, quiet: arguments.quiet };
+    let progress = Progress::new(telling, places.len());
+    for (input, output) in &places {
+        let outcome = match work.one(input, output) {
+            Ok((bytes, hash)) => FileOutcome::Made { bytes, hash },
+            Err(why) => FileOutcome::Failed { why },
+        };
+        let [input, output] = [input, output].map(|path| path.display().to_string());
+        progress.tell(&FileWork { input, output, outcome });
+    }
+    progress.end()
 }
 
-/// What is written.
-enum Target {
-    Jpeg(u8),
-    Tiff16,
+/// Each input with the file that it goes to.
+fn places(arguments: &Develop, inputs: &[PathBuf]) -> Result<Vec<(PathBuf, PathBuf)>, Sentence> {
+    let output = &arguments.output;
+    let is_folder = output.is_dir() || output.as_os_str().to_string_lossy().ends_with('/');
+    let places = match inputs {
+        [] => return Err("the folder holds no picture".into()),
+        [one] if !is_folder => vec![(one.clone(), output.clone())],
+        _ if !is_folder => {
+            return Err(format!("{} pictures need a folder: end -o {} with a /", inputs.len(), output.display()));
+        }
+        many => {
+            std::fs::create_dir_all(output).map_err(|e| format!("{} cannot be made: {e}", output.display()))?;
+            let ending = arguments.file.output(None)?.encoding.ending();
+            let mut taken = std::collections::HashSet::new();
+            let place = |input: &PathBuf| {
+                let stem = input.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
+                let stem = safe_name(&stem).unwrap_or_else(|_| "picture".into());
+                let numbered = |n: u32| if n == 1 { stem.clone() } else { format!("{stem} {n}") };
+                let free = (1..).map(numbered).find(|name| taken.insert(name.to_lowercase()));
+                (input.clone(), output.join(format!("{}.{ending}", free.unwrap_or(stem))))
+            };
+            many.iter().map(place).collect()
+        }
+    };
+    match places.iter().find(|(input, output)| is_same_file(input, output)) {
+        Some((_, output)) => Err(format!("{} is the original: write to another file", output.display())),
+        None => Ok(places),
+    }
+}
+
+/// What is the same for every picture.
+struct Work<'a> {
+    arguments: &'a Develop,
+    limits: Limits,
+    development: Development,
+    stock: Arc<Stock>,
+    renderer: Renderer,
+}
+
+impl Work<'_> {
+    /// Develops a picture; gives the length and the hash of what was written.
+    fn one(&self, input: &Path, output: &Path) -> Result<(u64, String), Sentence> {
+        let arguments = self.arguments;
+        let target = Target::of(arguments, output)?;
+        let bytes = files::bytes_of(input)?;
+        let hash = amber_library::Originals::hash_of(&bytes);
+        let mut development = self.development.clone();
+        if arguments.seed.is_none() && arguments.development.is_none() {
+            development.seed = amber_library::seed_of(&hash);
+        }
+        let opened = opened(&bytes, self.limits, &self.renderer).map_err(|e| format!("{}: {e}", input.display()))?;
+        if let Some(stops) = opened.light_stops {
+            for_light(&mut development, &self.stock, stops).map_err(sentence)?;
+        }
+        let name = input.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
+        let picture = Undeveloped {
+            hash: &hash,
+            name: &name,
+            development: &development,
+            stock: &self.stock,
+            output: &target.output,
+        };
+        let at_size = picture.at_size(opened, &self.renderer).map_err(sentence)?;
+        self.say_if_smaller(&target.output, &at_size);
+        let region = arguments.region.as_deref().map(region_of).transpose()?;
+        if let Some(quantity) = target.quantity {
+            let region = region.unwrap_or_else(|| at_size.scaled.source.region());
+            let request = RenderRequest {
+                scaled: &at_size.scaled,
+                stock: &self.stock,
+                development: &development,
+                region,
+                grain: GrainShown::Full,
+                keep_tiles: false,
+                finish: Finish::SCREEN,
+            };
+            let file = quantity.of(&self.renderer, &request)?;
+            if files::is_stream(output) {
+                return self.streamed(|out| std::io::Write::write_all(out, &file).map_err(sentence));
+            }
+            write::save(output, &file).map_err(sentence)?;
+            return Ok((file.len() as u64, blake3::hash(&file).to_hex().to_string()));
+        }
+        let renderer = &self.renderer;
+        if files::is_stream(output) {
+            return self
+                .streamed(|out| picture.develop_into(at_size, region, renderer, Watch::NONE, out).map_err(sentence));
+        }
+        let file = write::arriving(output, |out| picture.develop_into(at_size, region, renderer, Watch::NONE, out));
+        let file = file.map_err(|e: LabError| sentence(e))?;
+        let wrong = |e: std::io::Error| format!("{}: {e}", output.display());
+        let length = file.bytes().map_err(wrong)?;
+        let mut hasher = blake3::Hasher::new();
+        if arguments.json {
+            std::io::copy(&mut file.reopened().map_err(wrong)?, &mut hasher).map_err(wrong)?;
+        }
+        file.replacing(output).map_err(wrong)?;
+        Ok((length, hasher.finalize().to_hex().to_string()))
+    }
+
+    fn streamed(
+        &self,
+        write: impl FnOnce(&mut std::io::Cursor<Vec<u8>>) -> Result<(), Sentence>,
+    ) -> Result<(u64, String), Sentence> {
+        files::to_standard_output(write).map(|length| (length, String::new()))
+    }
+
+    fn say_if_smaller(&self, output: &Output, picture: &AtSize) {
+        if let Size::LongEdge { px } = output.size
+            && px > picture.whole[0].max(picture.whole[1])
+            && !self.arguments.quiet
+        {
+            eprintln!("amber-grain: the picture is smaller than --long-edge {px}; it keeps its size");
+        }
+    }
+}
+
+/// A quantity on the way, to be written as 32-bit float TIFF.
+#[derive(Debug, Clone, Copy)]
+enum Stage {
     Light,
     Exposure,
     Density,
     Reflectance,
 }
 
+impl Stage {
+    fn of(self, renderer: &Renderer, request: &RenderRequest) -> Result<Vec<u8>, Sentence> {
+        let watch = Watch::NONE;
+        let file = match self {
+            Self::Light => {
+                let mut light = renderer.scene_light(request, watch).map_err(sentence)?;
+                to_linear_srgb(&mut light);
+                write::tiff_float(&light)
+            }
+            Self::Exposure => write::tiff_float(&renderer.exposure(request, watch).map_err(sentence)?),
+            Self::Density => write::tiff_float(&renderer.density(request, watch).map_err(sentence)?),
+            Self::Reflectance => {
+                let mut reflectance = renderer.reflectance(request, watch).map_err(sentence)?;
+                to_linear_srgb(&mut reflectance);
+                write::tiff_float(&reflectance)
+            }
+        };
+        file.map_err(sentence)
+    }
+}
+
+/// What is written.
+struct Target {
+    output: Output,
+    quantity: Option<Stage>,
+}
+
 impl Target {
-    fn of(arguments: &Develop) -> Result<Self, Sentence> {
-        let ending = arguments.output.extension().map(|e| e.to_string_lossy().to_lowercase()).unwrap_or_default();
-        let tiff = matches!(ending.as_str(), "tif" | "tiff");
-        match arguments.stage.as_deref() {
-            Some(stage) if !tiff => {
-                Err(format!("--stage {stage} writes a float TIFF: give an output that ends in .tif"))
+    fn of(arguments: &Develop, output: &Path) -> Result<Self, Sentence> {
+        let ending = output.extension().map(|e| e.to_string_lossy().to_lowercase());
+        let ending = if files::is_stream(output) { None } else { Some(ending.unwrap_or_default()) };
+        let quantity = match arguments.stage.as_deref() {
+            None => None,
+            Some(stage) if ending.as_deref().is_some_and(|e| e != "tif" && e != "tiff") => {
+                return Err(format!("--stage {stage} writes a float TIFF: give an output that ends in .tif"));
             }
-            Some("scene.light") => Ok(Self::Light),
-            Some("film.exposure") => Ok(Self::Exposure),
-            Some("bath.density") => Ok(Self::Density),
-            Some("print.reflectance") => Ok(Self::Reflectance),
-            Some(other) => Err(format!(
-                "there is no stage '{other}'; there are scene.light, film.exposure, bath.density, print.reflectance"
-            )),
-            None if tiff => Ok(Self::Tiff16),
-            None if matches!(ending.as_str(), "jpg" | "jpeg") => {
-                if !(1..=100).contains(&arguments.quality) {
-                    return Err(format!("--quality goes from 1 to 100; {} lies outside", arguments.quality));
-                }
-                Ok(Self::Jpeg(arguments.quality))
+            Some("scene.light") => Some(Stage::Light),
+            Some("film.exposure") => Some(Stage::Exposure),
+            Some("bath.density") => Some(Stage::Density),
+            Some("print.reflectance") => Some(Stage::Reflectance),
+            Some(other) => {
+                return Err(format!(
+                    "there is no stage '{other}'; there are scene.light, film.exposure, bath.density, \
+                     print.reflectance"
+                ));
             }
-            None => Err(format!("'{ending}' is not an ending it writes; use .jpg, or .tif for 16 bits")),
-        }
+        };
+        Ok(Self { output: arguments.file.output(ending.as_deref())?, quantity })
     }
 }
 

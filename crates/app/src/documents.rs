@@ -3,6 +3,7 @@
 use std::path::Path;
 
 use amber_core::{Development, Preset, Stock};
+use amber_lab::LabOrder;
 
 /// Largest development, several hundred thousand points of strokes; and largest preset file.
 const MOST_DEVELOPMENT_BYTES: u64 = 32 << 20;
@@ -34,4 +35,9 @@ pub fn stock(file: &Path) -> Result<Stock, String> {
 pub fn presets(file: &Path) -> Result<Vec<Preset>, String> {
     let text = text(file, MOST_DEVELOPMENT_BYTES, "preset file")?;
     Preset::read(&text).map_err(|e| format!("{}: {e}", file.display()))
+}
+
+pub fn order(file: &Path) -> Result<LabOrder, String> {
+    let text = text(file, MOST_DEVELOPMENT_BYTES, "lab order")?;
+    LabOrder::from_json(&text).map_err(|e| format!("{}: {e}", file.display()))
 }

@@ -1,6 +1,5 @@
 //! `amber-grain load`: a folder of the machine becomes frames of a roll, without the browser.
 
-use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use amber_core::Catalogue;
@@ -9,15 +8,12 @@ use amber_lab::{Lab, now};
 use amber_library::Library;
 
 use crate::arguments::Load;
-use crate::{output, sentence};
-
-/// Endings of files that are tried.
-const ENDINGS: [&str; 5] = ["jpg", "jpeg", "png", "tif", "tiff"];
+use crate::{files, output, sentence};
 
 pub fn run(arguments: &Load) -> Result<(), String> {
-    let files = pictures_in(&arguments.folder, arguments.deep)?;
+    let files = files::pictures_in(&arguments.folder, arguments.deep)?;
     if files.is_empty() {
-        return Err(format!("{} holds no JPEG, PNG or TIFF", arguments.folder.display()));
+        return Err(format!("{} holds no picture that is read", arguments.folder.display()));
     }
     let library = Library::open(&arguments.data).map_err(|e| sentence::of(&e))?;
     let limits = Limits { megapixels: arguments.max_megapixels };
@@ -55,21 +51,4 @@ fn roll(lab: &Lab, arguments: &Load) -> Result<i64, String> {
         Some(roll) => Ok(roll.id),
         None => lab.library.add_roll(&arguments.roll, now()).map_err(said),
     }
-}
-
-/// Pictures of a folder by name, and of the folders in it where that is asked for.
-fn pictures_in(folder: &Path, deep: bool) -> Result<Vec<PathBuf>, String> {
-    let entries = std::fs::read_dir(folder).map_err(|e| format!("{} cannot be read: {e}", folder.display()))?;
-    let mut paths: Vec<PathBuf> = entries.filter_map(|entry| Some(entry.ok()?.path())).collect();
-    paths.sort();
-    let mut pictures = Vec::new();
-    for path in paths {
-        let ending = path.extension().map(|e| e.to_string_lossy().to_lowercase()).unwrap_or_default();
-        if path.is_file() && ENDINGS.contains(&ending.as_str()) {
-            pictures.push(path);
-        } else if deep && path.is_dir() && !path.is_symlink() {
-            pictures.extend(pictures_in(&path, deep)?);
-        }
-    }
-    Ok(pictures)
 }

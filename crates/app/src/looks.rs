@@ -10,6 +10,7 @@ use serde::Deserialize;
 
 use crate::arguments::{Arguments, Command, Demo};
 use crate::develop;
+use crate::exit::Failure;
 use crate::sentence;
 
 /// The list of looks in their folder.
@@ -82,10 +83,13 @@ pub fn render(demo: &Demo, target: &Path) -> Result<(), String> {
         let document = text(look.file(folder));
         let words = ["amber-grain", "develop", &input, "-o", &output, "--development", &document];
         let sheets = overlays.iter().flat_map(|path| ["--sheet".into(), text(path.clone())]);
-        let all =
-            words.into_iter().chain(["--long-edge", LONG_EDGE, "--quality", "85"]).map(str::to_owned).chain(sheets);
+        let all = words
+            .into_iter()
+            .chain(["--long-edge", LONG_EDGE, "--quality", "85", "--no-development"])
+            .map(str::to_owned)
+            .chain(sheets);
         let Command::Develop(arguments) = Arguments::parse_from(all).command else { continue };
-        develop::run(&arguments)?;
+        develop::run(&arguments).map_err(Failure::sentence)?;
         page += &format!("\n## {}\n\n{}\n\n![{}](looks/{picture})\n", look.name, look.about, look.name);
     }
     let beside = target.with_extension("md");

@@ -4,25 +4,30 @@ mod arguments;
 mod bench;
 mod demo;
 mod develop;
+mod doctor;
 mod documents;
+mod exit;
+mod files;
 mod lists;
 mod load;
 mod looks;
+mod options;
+mod order;
 mod output;
 mod password;
 mod presets;
+mod progress;
 mod sentence;
 mod serve;
 mod sheets;
+mod shell;
 mod stocks;
 
 use std::process::ExitCode;
 
 use arguments::{Arguments, Command};
 use clap::Parser;
-
-/// Exit code for values and files that cannot be used.
-const UNUSABLE: u8 = 2;
+use exit::Failure;
 
 fn main() -> ExitCode {
     tracing_subscriber::fmt()
@@ -31,8 +36,19 @@ fn main() -> ExitCode {
         .init();
     // a panic is told in a sentence by whoever stands around the work; where it happened goes to the log
     std::panic::set_hook(Box::new(|panic| tracing::warn!("{panic}")));
-    let result = match Arguments::parse().command {
-        Command::Develop(arguments) => develop::run(&arguments),
+    match run(Arguments::parse().command) {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(failure) => failure.told(),
+    }
+}
+
+fn run(command: Command) -> Result<(), Failure> {
+    match command {
+        Command::Develop(arguments) => return develop::run(&arguments),
+        Command::Order { command } => return order::run(&command),
+        Command::Doctor(arguments) => return doctor::run(&arguments),
+        Command::Completions { shell } => shell::completions(shell),
+        Command::Manual { output } => shell::manual(&output),
         Command::Stocks { command: None, json } => lists::stocks(json),
         Command::Stocks { command: Some(command), .. } => stocks::run(&command),
         Command::Bench(arguments) => bench::run(&arguments),
@@ -46,12 +62,6 @@ fn main() -> ExitCode {
         Command::Serve(arguments) => serve::run(&arguments, None),
         Command::Demo { serve, demo } => serve::run(&serve, Some(&demo)),
         Command::Looks { demo, output } => looks::render(&demo, &output),
-    };
-    match result {
-        Ok(()) => ExitCode::SUCCESS,
-        Err(sentence) => {
-            eprintln!("amber-grain: {sentence}");
-            ExitCode::from(UNUSABLE)
-        }
-    }
+    }?;
+    Ok(())
 }

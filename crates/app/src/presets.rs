@@ -3,9 +3,11 @@
 use std::path::Path;
 use std::sync::Arc;
 
+use amber_core::development::StockRef;
 use amber_core::schema::preset_schema;
 use amber_core::{Catalogue, Chosen, Development, Preset, PresetName, ShippedPresets, Stock};
 use amber_files::write;
+use amber_lab::LabOrder;
 use serde_json::{Value as Json, json};
 
 use crate::arguments::Presets;
@@ -58,31 +60,29 @@ fn of(development: &Development, called: &PresetName, placements: bool, stock: b
     Preset::of(&development, &made_with, &chosen, called).map_err(|e| sentence::of(&e))
 }
 
-/// Lays presets, those that ship by their ids or files by their paths, one after the other.
+/// Presets, those that ship by their ids or files by their paths, one after the other.
+pub fn named_presets(named: &[String]) -> Result<Vec<Preset>, String> {
+    let mut presets = Vec::new();
+    for name in named {
+        match ShippedPresets::find(name) {
+            Some(preset) => presets.push(preset.clone()),
+            None if name.ends_with(".json") => presets.extend(documents::presets(Path::new(name))?),
+            None => return Err(format!("no preset that ships is called '{name}'")),
+        }
+    }
+    Ok(presets)
+}
+
+/// Lays presets on a development.
 pub fn lay(
     development: &mut Development,
     stock: Arc<Stock>,
     named: &[String],
     strength: f64,
 ) -> Result<Arc<Stock>, String> {
-    let mut stock = stock;
-    for name in named {
-        let presets = match ShippedPresets::find(name) {
-            Some(preset) => vec![preset.clone()],
-            None if name.ends_with(".json") => documents::presets(Path::new(name))?,
-            None => return Err(format!("no preset that ships is called '{name}'")),
-        };
-        for preset in presets {
-            let new = match (&preset.stock, &preset.stock_data) {
-                (_, Some(data)) => Arc::new(Stock::clone(data)),
-                (Some(named), None) => Catalogue::find(&named.id).map_err(|e| sentence::of(&e))?,
-                (None, None) => stock.clone(),
-            };
-            development.lay(&stock, &new, &preset, strength).map_err(|e| sentence::of(&e))?;
-            if development.stock.id == new.id {
-                stock = new;
-            }
-        }
-    }
+    let order = LabOrder { presets: named_presets(named)?, strength: 100.0 * strength, ..LabOrder::default() };
+    let find = |named: &StockRef| Ok(Catalogue::find(&named.id)?);
+    let (laid, stock) = order.laid_on((development, stock), find).map_err(|e| sentence::of(&e))?;
+    *development = laid;
     Ok(stock)
 }

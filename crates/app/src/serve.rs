@@ -1,7 +1,7 @@
 //! `amber-grain serve` and `amber-grain demo`.
 
 use std::net::TcpListener;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use amber_files::Limits;
@@ -49,8 +49,20 @@ pub fn run(arguments: &Serve, demo: Option<&Demo>) -> Result<(), String> {
         data.display()
     ))?;
     let upload_bytes = usize::try_from(u64::from(arguments.max_upload_mib) << 20).unwrap_or(usize::MAX);
-    let settings = Settings { hosts: arguments.hosts.clone(), upload_bytes, password, ..Settings::default() };
+    let (hosts, folders) = (arguments.hosts.clone(), folders(&arguments.folders)?);
+    let settings = Settings { hosts, upload_bytes, folders, password, ..Settings::default() };
+    lab.resume_exports().map_err(|e| sentence::of(&e))?;
     let served = amber_web::run(lab.clone(), listener, settings).map_err(|e| sentence::of(&e));
     lab.close();
     served
+}
+
+/// Folders into which exports may go, as they are named in the interface: whole paths.
+fn folders(named: &[PathBuf]) -> Result<Vec<PathBuf>, String> {
+    let whole = |folder: &PathBuf| match folder.canonicalize() {
+        Ok(whole) if whole.is_dir() => Ok(whole),
+        Ok(_) => Err(format!("--folder {} is no folder", folder.display())),
+        Err(e) => Err(format!("--folder {} cannot be used: {e}", folder.display())),
+    };
+    named.iter().map(whole).collect()
 }

@@ -126,7 +126,7 @@ fn a_development_file_says_the_same_as_the_options() {
 fn lamps_are_switched_off() {
     let folder = tempfile::tempdir().unwrap();
     let out = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
-    let small = ["--long-edge", "120", "--seed", "1"];
+    let small = ["--long-edge", "120", "--seed", "1", "--no-development"];
     let plain = out("plain.tif");
     let toned = out("toned.tif");
     let tone = ["--set", "tone.wash.strength=80", "--off", "tone.wash"];

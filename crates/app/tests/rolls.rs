@@ -18,7 +18,8 @@ const JSON: &str = "application/json";
 fn roll_of(data: &Path, frames: usize) -> Vec<i64> {
     let library = Library::open(data).unwrap();
     let roll = library.add_roll("Long", 0).unwrap();
-    let new = NewFrame { name: "One".into(), format: "PNG".into(), width: 30, height: 20, taken: None };
+    let new =
+        NewFrame { name: "One".into(), format: "PNG".into(), width: 30, height: 20, taken: None, development: None };
     let png = amber_files::write::png(&[120; 3 * 600], 30, 20).unwrap();
     let one = library.add_frame(roll, &png, new, &Catalogue::first()).unwrap();
     let mut ids = vec![one];

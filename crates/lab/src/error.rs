@@ -17,8 +17,8 @@ pub enum LabError {
     Threads(String),
     #[error("there is no zoom step {0}; the steps go from 0 (full size) to 12")]
     Level(u8),
-    #[error("there is no export with the number {0}")]
-    NoExport(u64),
+    #[error("there is no finished export with the number {0}")]
+    NoExport(i64),
     #[error("this place is too dark to be a neutral; pick a lighter grey")]
     NoNeutral,
     #[error("an export's name needs at least one letter or digit")]
@@ -33,7 +33,9 @@ pub enum LabError {
     TooManySheets(u32),
     #[error("no frames were named; choose some first")]
     NoFrames,
-    #[error("a name's pattern knows name, number, number:03, roll, stock and date in braces; '{0}' is none of them")]
+    #[error(
+        "a name's pattern knows name, number, number:03, counter, roll, stock and date in braces; '{0}' is none of them"
+    )]
     Pattern(String),
     #[error("a contact print has room for {0} frames; choose fewer")]
     TooManyForPrint(usize),
@@ -43,6 +45,22 @@ pub enum LabError {
     NotText,
     #[error("the long edge goes from 16 to 65535 pixels; {0} lies outside")]
     LongEdge(u32),
+    #[error("a side goes from 16 to 65535 pixels; {0} lies outside")]
+    Side(u32),
+    #[error("{what}: from {low} to {high}; {value} lies outside")]
+    Size { what: &'static str, value: f64, low: f64, high: f64 },
+    #[error("a .{ending} file has at most {most} pixels a side, this picture {side}; make it smaller")]
+    TooLong { side: u32, most: u32, ending: &'static str },
+    #[error("{path} is there already and was not made by an order; move it, or choose another pattern or folder")]
+    Foreign { path: String },
+    #[error("this is no archive of a roll that can be read: {why}")]
+    Archive { why: String },
+    #[error("no development travels in this picture's file")]
+    NothingTravels,
+    #[error("the original of this development is not in this library; load it, and try again")]
+    OriginalElsewhere,
+    #[error("this document cannot be used: {why}")]
+    Document { why: String },
 }
 
 impl LabError {

@@ -4,12 +4,13 @@
 //! abandons the older one.
 
 mod ahead;
+mod archive;
 mod behind;
 mod changing;
 mod comparing;
 mod contact_print;
+mod delivery;
 mod error;
-mod export;
 mod folder;
 mod hands;
 mod laying;
@@ -18,7 +19,7 @@ mod live;
 mod log;
 mod metering;
 mod mounting;
-mod naming;
+mod order;
 mod pictures;
 mod plane;
 mod presets;
@@ -30,15 +31,15 @@ mod sources;
 mod stocks;
 mod thumbnails;
 mod together;
+mod travelling;
 mod waiting;
 
 use std::sync::Arc;
-use std::sync::atomic::AtomicU64;
 
 use amber_core::cache::Cache;
 use amber_core::render::{Memory, Renderer};
 use amber_core::text::is_plain;
-use amber_core::{Catalogue, Stock};
+use amber_core::{Catalogue, Development, Stock};
 use amber_files::Limits;
 use amber_library::{Library, NewFrame};
 
@@ -48,15 +49,18 @@ use sources::Sources;
 pub use changing::{Stepped, Tuned};
 pub use comparing::Against;
 pub use contact_print::{ContactPrint, PrintForm, lines as pencil_lines};
+pub use delivery::{
+    AtSize, ExportSettings, ExportState, ExportStatus, Named, Output, QueueState, Size, Undeveloped, develop_into,
+    for_light, free_path, named_by, names_by, opened, safe_name, sized,
+};
 pub use error::LabError;
-pub use export::{Destination, ExportSettings, ExportState, ExportStatus, Format, develop_into, safe_name};
 pub use hands::render_pool;
 pub use laying::{name_of_sheet, sheets_version};
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use log::LogEntry;
 pub use metering::{FrameMetering, Metered};
 pub use mounting::in_its_mount;
-pub use naming::{Named, named_by};
+pub use order::{FileOutcome, FileWork, Files, LabOrder, Manifest, Plan, Planned, Record, Shard, merged};
 pub use plane::{HueShare, ReadingPlane, Spot};
 pub use presets::{Laying, PresetChange, preset_version};
 pub use readings::{CurveOf, CurveReading, FilmReading, PrintReading, ToneSpread};
@@ -64,6 +68,7 @@ pub use scene::Metering;
 pub use selected::Differs;
 pub use thumbnails::{ThumbnailSize, development_version, stock_version};
 pub use together::Applied;
+pub use travelling::Brought;
 pub use waiting::Waiting;
 
 /// MiB that a lab keeps between requests where it is not said: pictures, tiles and what was prepared for them.
@@ -83,8 +88,7 @@ pub struct Lab {
     pictures: Arc<pictures::Pictures>,
     ahead: ahead::Ahead,
     views: live::Views,
-    exports: export::Exports,
-    next_export: AtomicU64,
+    exports: delivery::Exports,
     thumbnails: thumbnails::Thumbnails,
     behind: behind::Behind,
     /// Readings of frames as they are kept.
@@ -111,8 +115,7 @@ impl Lab {
             sources: Sources::new(limits, for_sources, library.cache().join("levels")),
             ahead: ahead::Ahead::default(),
             views: live::Views::default(),
-            exports: export::Exports::default(),
-            next_export: AtomicU64::new(1),
+            exports: delivery::Exports::default(),
             thumbnails: thumbnails::Thumbnails::new(library.cache()),
             behind: behind::Behind::default(),
             readings: Cache::new(readings::READINGS_BYTES),
@@ -120,7 +123,7 @@ impl Lab {
         })
     }
 
-    /// Ends it cleanly: exports are given up, the library is one whole file afterwards.
+    /// Ends it cleanly: what waits in the queue waits for the next start, the library is one whole file afterwards.
     pub fn close(&self) {
         self.exports.stop();
         self.behind.stop();
@@ -148,12 +151,21 @@ impl Lab {
                 width: opened.source.width(),
                 height: opened.source.height(),
                 taken: opened.metadata.taken(),
+                development: opened.light_stops.map(|stops| of_light(stock, bytes, stops)).transpose()?,
             };
             let id = self.library.add_frame(roll, bytes, new, stock)?;
             self.sources.keep(&self.library.frame(id)?.summary.content, opened, hands);
             Ok(id)
         })
     }
+}
+
+/// How a picture whose samples are light itself is developed at first.
+fn of_light(stock: &Stock, bytes: &[u8], stops: u32) -> Result<Development, LabError> {
+    let mut development = Development::new(stock);
+    development.seed = amber_library::seed_of(&amber_library::Originals::hash_of(bytes));
+    for_light(&mut development, stock, stops)?;
+    Ok(development)
 }
 
 /// Seconds since 1970, by this machine's clock.

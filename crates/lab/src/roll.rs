@@ -6,8 +6,8 @@ use amber_core::controls::Rest;
 use amber_core::{CoreError, stations};
 
 use crate::Lab;
+use crate::delivery::{Named, named_by};
 use crate::error::LabError;
-use crate::naming::{Named, named_by};
 use crate::together::Applied;
 
 impl Lab {

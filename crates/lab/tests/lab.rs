@@ -1,12 +1,12 @@
 //! The lab's work on a library of its own: opening, thumbnails, views, readings, exports.
 
 use std::sync::Arc;
-use std::time::{Duration, Instant};
+use std::time::Duration;
 
 use amber_core::controls::Value;
 use amber_core::{Catalogue, Region, Station};
-use amber_files::{Limits, write};
-use amber_lab::{Against, ExportSettings, ExportState, Format, Lab, LabError, Pass, Shown, ViewRequest};
+use amber_files::{Bits, Encoding, Limits, write};
+use amber_lab::{Against, ExportSettings, ExportState, Lab, LabError, Output, Pass, Shown, Size, ViewRequest};
 use amber_library::{Change, Library};
 
 struct Place {
@@ -49,16 +49,9 @@ fn decoded(bytes: &[u8]) -> amber_core::Source {
 }
 
 /// Waits for an export to end.
-fn ended(lab: &Lab, id: u64) -> ExportState {
-    let start = Instant::now();
-    loop {
-        let state = lab.exports().into_iter().find(|e| e.id == id).unwrap().state;
-        if !matches!(state, ExportState::Running(_)) {
-            return state;
-        }
-        assert!(start.elapsed() < Duration::from_secs(120), "the export does not end");
-        std::thread::sleep(Duration::from_millis(20));
-    }
+fn ended(lab: &Lab, id: i64) -> ExportState {
+    assert!(lab.wait_for_export(id, Duration::from_secs(120)).unwrap(), "the export does not end");
+    lab.export(id).unwrap().state
 }
 
 #[test]
@@ -131,7 +124,8 @@ fn one_to_one_is_the_export() {
     let region = Region::new(200, 100, 150, 90);
     let request = ViewRequest { region: Some(region), ..view(&place, id, 0, Pass::Settled, Shown::Developed) };
     let seen = decoded(&place.lab.view(&request).unwrap().bytes);
-    let order = ExportSettings { frame: id, name: "whole".into(), format: Format::Tiff16, long_edge: None };
+    let tiff = Output { encoding: Encoding::Tiff { bits: Bits::Sixteen, deflate: false }, ..Output::default() };
+    let order = ExportSettings::of(id, "whole", tiff);
     let export = place.lab.start_export(order).unwrap();
     assert!(matches!(ended(&place.lab, export), ExportState::Done { .. }));
     let file = std::fs::read(place.lab.export_file(export).unwrap()).unwrap();
@@ -179,10 +173,9 @@ fn readings_follow_exposure() {
 fn exports_are_named_numbered_and_marked() {
     let place = place();
     let id = place.lab.import(place.roll, "hill-road.jpg", &picture(640, 480)).unwrap();
-    let order =
-        |name: &str, long_edge| ExportSettings { frame: id, name: name.into(), format: Format::Jpeg(90), long_edge };
-    let first = place.lab.start_export(order("../My print", None)).unwrap();
-    let second = place.lab.start_export(order("../My print", Some(320))).unwrap();
+    let order = |name: &str, size: Size| ExportSettings::of(id, name, Output { size, ..Output::default() });
+    let first = place.lab.start_export(order("../My print", Size::Full)).unwrap();
+    let second = place.lab.start_export(order("../My print", Size::LongEdge { px: 320 })).unwrap();
     assert!(matches!(ended(&place.lab, first), ExportState::Done { .. }));
     assert!(matches!(ended(&place.lab, second), ExportState::Done { .. }));
     let folder = place.folder.path().join("exports");
@@ -193,9 +186,10 @@ fn exports_are_named_numbered_and_marked() {
     assert_eq!(size("My print.jpg"), (640, 480));
     assert_eq!(size("My print 2.jpg"), (320, 240));
     assert!(place.lab.library.frame(id).unwrap().summary.exported);
-    assert!(matches!(place.lab.start_export(order("..", None)), Err(LabError::ExportName)));
-    assert!(matches!(place.lab.start_export(order("a", Some(3))), Err(LabError::LongEdge(3))));
-    assert!(matches!(place.lab.export_file(99), Err(LabError::NoExport(99))));
+    assert!(matches!(place.lab.start_export(order("..", Size::Full)), Err(LabError::ExportName)));
+    let tiny = order("a", Size::LongEdge { px: 3 });
+    assert!(matches!(place.lab.start_export(tiny), Err(LabError::Side(3))));
+    assert!(place.lab.export_file(99).is_err());
 }
 
 #[test]

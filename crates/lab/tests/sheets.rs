@@ -1,10 +1,10 @@
 //! Sheets and mounts as the lab keeps, shows and exports them.
 
-use std::time::{Duration, Instant};
+use std::time::Duration;
 
 use amber_core::controls::Value;
-use amber_files::{Limits, write};
-use amber_lab::{ExportSettings, ExportState, Format, Lab, name_of_sheet};
+use amber_files::{Encoding, Limits, write};
+use amber_lab::{ExportSettings, ExportState, Lab, Output, name_of_sheet};
 use amber_library::{Change, Library};
 
 struct Place {
@@ -38,18 +38,10 @@ impl Place {
 
     /// Width and height of an export, and its pixels.
     fn exported(&self) -> (u32, u32, Vec<u8>) {
-        let name = "out".to_string();
-        let settings = ExportSettings { frame: self.frame, name, format: Format::Jpeg(95), long_edge: None };
-        let id = self.lab.start_export(settings).unwrap();
-        let start = Instant::now();
-        loop {
-            match self.lab.exports().into_iter().find(|e| e.id == id).unwrap().state {
-                ExportState::Running(_) => std::thread::sleep(Duration::from_millis(20)),
-                ExportState::Done { .. } => break,
-                other => panic!("{other:?}"),
-            }
-            assert!(start.elapsed() < Duration::from_secs(60), "the export does not end");
-        }
+        let output = Output { encoding: Encoding::jpeg(95), ..Output::default() };
+        let id = self.lab.start_export(ExportSettings::of(self.frame, "out", output)).unwrap();
+        assert!(self.lab.wait_for_export(id, Duration::from_secs(60)).unwrap(), "the export does not end");
+        assert!(matches!(self.lab.export(id).unwrap().state, ExportState::Done { .. }));
         let bytes = std::fs::read(self.lab.export_file(id).unwrap()).unwrap();
         let source = amber_files::open(&bytes, Limits::default()).unwrap().source;
         (source.width(), source.height(), source.display_8_bit(source.region()))

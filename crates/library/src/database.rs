@@ -71,11 +71,12 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("../migrations/04-pictures.sql")),
         M::up(include_str!("../migrations/05-proofs.sql")),
         M::up(include_str!("../migrations/06-roll.sql")),
+        M::up(include_str!("../migrations/07-delivery.sql")),
     ])
 }
 
 /// Number of the newest form of the tables.
-const NEWEST: i64 = 6;
+const NEWEST: i64 = 7;
 
 /// Brings the tables up to date.
 fn migrate(connection: &mut Connection, path: &Path) -> Result<(), LibraryError> {

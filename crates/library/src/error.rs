@@ -52,6 +52,8 @@ pub enum LibraryError {
     TooManyProofs { most: i64 },
     #[error("there is no preset called '{}'", amber_core::text::shortened(id))]
     NoPreset { id: String },
+    #[error("there is no lab order called '{}'", amber_core::text::shortened(name))]
+    NoOrder { name: String },
     #[error("'{name}' ships with the application and stays as it is; keep yours under another name")]
     ShippedPreset { name: String },
     #[error("a note has at most {most} letters and no control characters")]

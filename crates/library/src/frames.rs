@@ -68,6 +68,8 @@ pub struct NewFrame {
     pub height: u32,
     /// When it was taken by the camera's clock.
     pub taken: Option<i64>,
+    /// How it is developed at first; the stock as it is where nothing is said.
+    pub development: Option<Development>,
 }
 
 /// A change of a frame's development, made at a revision.
@@ -183,8 +185,10 @@ impl Library {
         self.roll(roll)?;
         let arriving = self.originals.receive(original)?;
         let hash = arriving.hash.clone();
-        let mut development = Development::new(stock);
-        development.seed = seed_of(&hash);
+        let development = new.development.unwrap_or_else(|| {
+            let bare = Development::new(stock);
+            Development { seed: seed_of(&hash), ..bare }
+        });
         let bytes = original.len() as i64;
         let copy = copy_of(stock);
         // from here on no frame with this content may go
@@ -237,6 +241,24 @@ impl Library {
             let mut statement = c.prepare_cached(&asked)?;
             let rows: Vec<_> = statement.query_map([roll], summary)?.collect::<Result<_, _>>()?;
             Ok(rows.into_iter().map(|row| read_summary(c, row)).collect())
+        })
+    }
+
+    /// What is known of an original that the library has, as a frame of it begins; none where it has it not.
+    pub fn content(&self, hash: &str) -> Result<Option<NewFrame>, LibraryError> {
+        self.database.read(|c| {
+            let asked = "SELECT format, width, height, taken FROM contents WHERE hash = ?1";
+            let known = |r: &Row| {
+                Ok(NewFrame {
+                    name: String::new(),
+                    format: r.get(0)?,
+                    width: r.get(1)?,
+                    height: r.get(2)?,
+                    taken: r.get(3)?,
+                    development: None,
+                })
+            };
+            Ok(c.query_row(asked, [hash], known).optional()?)
         })
     }
 
@@ -294,13 +316,6 @@ impl Library {
                 0 => Err(LibraryError::NotThere { what: "frame", id }),
                 _ => Ok(()),
             }
-        })
-    }
-
-    pub fn mark_exported(&self, id: i64, when: i64) -> Result<(), LibraryError> {
-        self.database.write(move |t| {
-            t.execute("UPDATE frames SET exported = ?2 WHERE id = ?1", params![id, when])?;
-            Ok(())
         })
     }
 

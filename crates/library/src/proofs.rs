@@ -1,6 +1,6 @@
 //! Proofs: versions of a frame that are kept under a name.
 
-use amber_core::Development;
+use amber_core::{Development, Stock};
 use rusqlite::{OptionalExtension, Row, params};
 
 use crate::error::LibraryError;
@@ -78,6 +78,20 @@ impl Library {
             Ok(t.last_insert_rowid())
         })?;
         self.proof(frame, id)
+    }
+
+    /// Keeps a version that was made elsewhere.
+    pub fn add_proof(&self, frame: i64, name: &str, made: &Development, stock: &Stock) -> Result<(), LibraryError> {
+        let (name, made, copy) = (checked_name(name)?, made.clone(), copy_of(stock));
+        self.database.write(move |t| {
+            keep_stock(t, &copy)?;
+            let masks = strokes::kept(t, &made.masks)?;
+            t.execute(
+                "INSERT INTO proofs (frame, name, development, masks) VALUES (?1, ?2, ?3, ?4)",
+                params![frame, name, without_masks(&made), masks],
+            )?;
+            Ok(())
+        })
     }
 
     pub fn rename_proof(&self, frame: i64, id: i64, name: &str) -> Result<(), LibraryError> {

@@ -45,6 +45,12 @@ impl Library {
         })
     }
 
+    /// Takes away a roll that has no frame.
+    pub fn remove_empty_roll(&self, id: i64) -> Result<(), LibraryError> {
+        let asked = "DELETE FROM rolls WHERE id = ?1 AND NOT EXISTS (SELECT 1 FROM frames WHERE roll = ?1)";
+        self.database.write(move |t| Ok(t.execute(asked, [id]).map(drop)?))
+    }
+
     pub fn rename_roll(&self, id: i64, name: &str) -> Result<(), LibraryError> {
         let name = checked_name(name)?;
         self.database.write(move |t| {

@@ -69,11 +69,13 @@ pub fn read(c: &Connection, kept: &str) -> Result<Masks, LibraryError> {
     serde_json::from_value(masks).map_err(broken)
 }
 
-/// Takes away the strokes that no step and no proof names any more.
+/// Takes away the strokes that no step, no proof and no export names any more.
 pub fn sweep(t: &Transaction) -> Result<(), LibraryError> {
     let mut used: HashSet<i64> = HashSet::new();
-    let mut rows =
-        t.prepare("SELECT masks FROM history WHERE masks <> '' UNION ALL SELECT masks FROM proofs WHERE masks <> ''")?;
+    let mut rows = t.prepare(
+        "SELECT masks FROM history WHERE masks <> '' UNION ALL SELECT masks FROM proofs WHERE masks <> '' \
+         UNION ALL SELECT masks FROM exports WHERE masks <> ''",
+    )?;
     for kept in rows.query_map([], |r| r.get::<_, String>(0))? {
         // a step that cannot be read names nothing that could be lost with it
         let Ok(mut masks) = serde_json::from_str::<Json>(&kept?) else { continue };

@@ -7,7 +7,7 @@ use amber_core::{Catalogue, Development};
 use amber_library::{Change, Library, LibraryError, NewFrame, Step, Together};
 
 fn picture(name: &str) -> NewFrame {
-    NewFrame { name: name.into(), format: "JPEG".into(), width: 60, height: 40, taken: None }
+    NewFrame { name: name.into(), format: "JPEG".into(), width: 60, height: 40, taken: None, development: None }
 }
 
 fn with_exposure(development: &Development, stops: f64) -> Development {

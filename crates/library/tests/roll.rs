@@ -22,7 +22,8 @@ impl Place {
     }
 
     fn frame(&self, name: &str, taken: Option<i64>) -> i64 {
-        let new = NewFrame { name: name.into(), format: "JPEG".into(), width: 60, height: 40, taken };
+        let new =
+            NewFrame { name: name.into(), format: "JPEG".into(), width: 60, height: 40, taken, development: None };
         self.library.add_frame(self.roll, name.as_bytes(), new, &self.stock).unwrap()
     }
 

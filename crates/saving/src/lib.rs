@@ -68,6 +68,11 @@ impl Arriving {
         Ok(self.file.as_file().metadata()?.len())
     }
 
+    /// Opens it again, to be read from its beginning.
+    pub fn reopened(&self) -> io::Result<File> {
+        self.file.reopen()
+    }
+
     /// Gives it a name of the same folder; what had that name is replaced.
     pub fn replacing(self, path: &Path) -> io::Result<()> {
         self.file.persist(path).map_err(|e| e.error)?;
@@ -97,6 +102,19 @@ fn sync(folder: &Path) -> io::Result<()> {
 /// The folder in which a file is to lie.
 pub fn folder_of(path: &Path) -> &Path {
     path.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(Path::new("."))
+}
+
+/// Takes away what was left half-written in a folder that others may write into as well: only what has not been touched
+/// for a while.
+pub fn sweep_old(folder: &Path, age: std::time::Duration) {
+    for entry in std::fs::read_dir(folder).into_iter().flatten().flatten() {
+        let is_ours = entry.file_name().to_str().is_some_and(|name| name.starts_with(PARTIAL));
+        let touched = entry.metadata().and_then(|m| m.modified()).ok().and_then(|at| at.elapsed().ok());
+        if is_ours && touched.is_some_and(|since| since > age) {
+            // somebody else may have been quicker
+            let _ = std::fs::remove_file(entry.path());
+        }
+    }
 }
 
 /// Saves a file; what had its name is replaced.

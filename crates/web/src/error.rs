@@ -93,17 +93,24 @@ fn of_lab(error: &LabError) -> StatusCode {
         LabError::Core(error) => of_core(error),
         LabError::NoExport(_) => StatusCode::NOT_FOUND,
         LabError::File(FileError::Read { .. } | FileError::Write { .. }) => StatusCode::INTERNAL_SERVER_ERROR,
-        LabError::File(_) | LabError::NoNeutral | LabError::NotText | LabError::EmptyPreset => {
-            StatusCode::UNPROCESSABLE_ENTITY
-        }
+        LabError::File(_)
+        | LabError::NoNeutral
+        | LabError::NotText
+        | LabError::EmptyPreset
+        | LabError::Archive { .. }
+        | LabError::NothingTravels
+        | LabError::Document { .. } => StatusCode::UNPROCESSABLE_ENTITY,
         LabError::Level(_)
         | LabError::ExportName
         | LabError::Quality(_)
         | LabError::LongEdge(_)
+        | LabError::Side(_)
+        | LabError::Size { .. }
+        | LabError::TooLong { .. }
         | LabError::NoFrames
         | LabError::Pattern(_)
         | LabError::TooManyForPrint(_) => StatusCode::BAD_REQUEST,
-        LabError::TooManySheets(_) => StatusCode::CONFLICT,
+        LabError::TooManySheets(_) | LabError::Foreign { .. } | LabError::OriginalElsewhere => StatusCode::CONFLICT,
         LabError::TooManyExports(_) => StatusCode::TOO_MANY_REQUESTS,
         LabError::Threads(_) | LabError::Broken => StatusCode::INTERNAL_SERVER_ERROR,
     }
@@ -117,9 +124,10 @@ fn of_library(error: &LibraryError) -> StatusCode {
         | LibraryError::PictureUsed { .. }
         | LibraryError::ShippedPreset { .. }
         | LibraryError::StockTaken { .. } => StatusCode::CONFLICT,
-        LibraryError::NotThere { .. } | LibraryError::NoPicture | LibraryError::NoPreset { .. } => {
-            StatusCode::NOT_FOUND
-        }
+        LibraryError::NotThere { .. }
+        | LibraryError::NoPicture
+        | LibraryError::NoPreset { .. }
+        | LibraryError::NoOrder { .. } => StatusCode::NOT_FOUND,
         LibraryError::Core(error) => of_core(error),
         LibraryError::Name | LibraryError::Note { .. } => StatusCode::BAD_REQUEST,
         LibraryError::Stopped => StatusCode::SERVICE_UNAVAILABLE,

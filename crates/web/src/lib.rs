@@ -8,6 +8,7 @@ mod error;
 mod fragments;
 mod guard;
 mod images;
+mod packed;
 mod pages;
 mod password;
 mod refusals;
@@ -16,6 +17,7 @@ mod upload;
 
 use std::net::TcpListener;
 use std::panic::{AssertUnwindSafe, catch_unwind};
+use std::path::PathBuf;
 use std::sync::Arc;
 use std::time::Duration;
 
@@ -33,6 +35,8 @@ pub struct Settings {
     pub hosts: Vec<String>,
     /// Largest upload in bytes.
     pub upload_bytes: usize,
+    /// Folders, besides the data folder's own, into which exports may go.
+    pub folders: Vec<PathBuf>,
     /// Asked for from everybody, where there is one.
     pub password: Option<Password>,
     /// How long the body of a request may stand still.
@@ -41,7 +45,8 @@ pub struct Settings {
 
 impl Default for Settings {
     fn default() -> Self {
-        Self { hosts: Vec::new(), upload_bytes: 512 << 20, password: None, patience: Duration::from_secs(20) }
+        let patience = Duration::from_secs(20);
+        Self { hosts: Vec::new(), upload_bytes: 512 << 20, folders: Vec::new(), password: None, patience }
     }
 }
 
@@ -108,6 +113,7 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(fragments::selection::rename)
         .service(fragments::selection::give_names)
         .service(fragments::selection::export)
+        .service(fragments::selection::names_of_exports)
         .service(pages::presets::show)
         .service(pages::presets::close_look)
         .service(fragments::presets::parts_of)
@@ -161,9 +167,18 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(fragments::rack::take)
         .service(fragments::exports::start)
         .service(fragments::exports::list)
+        .service(fragments::exports::pause)
+        .service(fragments::exports::cancel_all)
+        .service(fragments::exports::forget)
         .service(fragments::exports::cancel)
+        .service(fragments::exports::retry)
+        .service(fragments::exports::place)
         .service(fragments::exports::file)
         .service(upload::add_frame)
+        .service(upload::take_up)
+        .service(packed::exports)
+        .service(packed::archive)
+        .service(packed::read)
         .service(upload::add_picture)
         .service(images::view)
         .service(images::mount_alone)

@@ -24,7 +24,7 @@ fn name_of(part: &Field) -> Option<String> {
 }
 
 /// The one file of a request: its name and its bytes.
-async fn one_file(limit: usize, mut parts: Multipart) -> Result<(String, Vec<u8>), WebError> {
+pub async fn one_file(limit: usize, mut parts: Multipart) -> Result<(String, Vec<u8>), WebError> {
     let mut file: Option<(String, Vec<u8>)> = None;
     let mut taken = 0;
     while let Some(mut part) = parts.try_next().await.map_err(unreadable)? {
@@ -59,13 +59,28 @@ pub async fn add_frame(
 ) -> Result<HttpResponse, WebError> {
     let (name, bytes) = one_file(shared.settings.upload_bytes, parts).await?;
     let roll = roll.into_inner();
-    let id = blocking(&shared, move |lab| {
+    let answer = blocking(&shared, move |lab| {
         let id = lab.import(roll, &name, &bytes)?;
         lab.thumbnails_soon(&[id]);
-        Ok(id)
+        let brought = lab.brought(&bytes)?;
+        let brought = brought.map(|b| json!({ "name": b.name, "stock": b.stock, "original": b.original_here }));
+        Ok(json!({ "id": id, "brought": brought }))
     })
     .await?;
-    Ok(HttpResponse::Created().json(json!({ "id": id })))
+    Ok(HttpResponse::Created().json(answer))
+}
+
+/// Takes up the development that a frame's file brought along. Answers with the new frame's number.
+#[post("/frames/{id}/take-up")]
+pub async fn take_up(shared: web::Data<Shared>, id: web::Path<i64>) -> Result<HttpResponse, WebError> {
+    let id = id.into_inner();
+    let taken = blocking(&shared, move |lab| {
+        let taken = lab.take_up(id)?;
+        lab.thumbnails_soon(&[taken]);
+        Ok(taken)
+    })
+    .await?;
+    Ok(HttpResponse::Created().json(json!({ "id": taken })))
 }
 
 /// A picture to be laid on others. Answers with its hash and its name.

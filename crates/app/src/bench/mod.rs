@@ -30,8 +30,8 @@ use amber_core::stations::print::strength::Strength;
 use amber_core::stations::print::{PrintSettings, PrintStage, Viewing};
 use amber_core::stations::scene::{SceneSettings, SceneStage};
 use amber_core::{Catalogue, Development, Region, Source, Stock};
-use amber_files::{Limits, Metadata, plain, write};
-use amber_lab::{Destination, develop_into, render_pool};
+use amber_files::{Attached, Bits, Encoding, Limits, plain, write};
+use amber_lab::{develop_into, render_pool};
 use boolean_model::BooleanModel;
 use cpu_time::ThreadTime;
 use figures::{Figures, Spent, timed};
@@ -113,15 +113,15 @@ fn plain_unit(file: &[u8]) -> Result<[(String, Spent); 2], String> {
 
 /// As `develop` does it, in one process: opened, prepared, rendered, encoded.
 fn file_to_file(file: &[u8], stock: &Stock, pool: &Arc<rayon::ThreadPool>) -> Result<Vec<(String, Spent)>, String> {
-    let metadata = Metadata::default();
+    let attached = Attached::default();
     let development = Development::new(stock);
     let formats = [
-        ("JPEG to JPEG", Destination::Jpeg { quality: QUALITY, metadata: &metadata }),
-        ("JPEG to 16-bit TIFF", Destination::Tiff16 { metadata: &metadata }),
+        ("JPEG to JPEG", Encoding::jpeg(QUALITY)),
+        ("JPEG to 16-bit TIFF", Encoding::Tiff { bits: Bits::Sixteen, deflate: false }),
     ];
     let (mut opening, mut measuring) = (None, None);
     let mut figures = Vec::new();
-    for (name, destination) in formats {
+    for (name, encoding) in formats {
         let mut best = None;
         for _ in 0..RUNS {
             let (opened, open) = timed(|| pool.install(|| amber_files::open(file, LIMITS)));
@@ -141,7 +141,7 @@ fn file_to_file(file: &[u8], stock: &Stock, pool: &Arc<rayon::ThreadPool>) -> Re
                     finish: Finish::SCREEN,
                 };
                 let mut out = Cursor::new(Vec::new());
-                develop_into(&mut out, &renderer, &request, None, &destination, Watch::NONE)
+                develop_into(&mut out, &renderer, &request, None, (&encoding, &attached), Watch::NONE)
             });
             made.map_err(|e| sentence::of(&e))?;
             let whole = open + facts + rest;

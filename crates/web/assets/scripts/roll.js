@@ -22,7 +22,13 @@ const tools = new Tools(roll, sheet, selection, state);
 const dialogs = new Dialogs();
 const actions = new Actions({ roll, sheet, selection, tools, dialogs });
 const writing = listenToWriting(sheet, actions);
-new Loading(page, roll, (id) => tools.added(id));
+new Loading(page, roll, (id, instead) => {
+  if (instead !== undefined) {
+    tools.removed([instead]);
+    actions.renewOff();
+  }
+  tools.added(id);
+});
 listenToPointer({ sheet, selection, actions, writing });
 listenToKeys({ sheet, selection, actions, tools, writing });
 

@@ -192,7 +192,14 @@ mod tests {
         let library = &lab.library;
         let roll = library.add_roll("Tour", 0).unwrap();
         let stock = Catalogue::find(stock).unwrap();
-        let new = NewFrame { name: "Quay".into(), format: "JPEG".into(), width: 60, height: 40, taken: None };
+        let new = NewFrame {
+            name: "Quay".into(),
+            format: "JPEG".into(),
+            width: 60,
+            height: 40,
+            taken: None,
+            development: None,
+        };
         let id = library.add_frame(roll, b"bytes", new, &stock).unwrap();
         let mut development = library.frame(id).unwrap().summary.development;
         for (control, value) in values {

@@ -10,6 +10,7 @@ pub mod line;
 pub mod log;
 pub mod masks;
 pub mod metering;
+pub mod output;
 pub mod presets;
 pub mod prints;
 pub mod rack;

@@ -6,13 +6,13 @@ use std::collections::{BTreeMap, BTreeSet};
 use actix_web::{HttpResponse, post, web};
 use amber_core::controls::Value;
 use amber_core::{Chosen, text::shortened};
-use amber_lab::{Applied, ExportSettings, Lab, Named, named_by};
+use amber_lab::{Applied, Lab, LabOrder};
 use amber_library::Mark;
 use serde::Deserialize;
 use serde_json::json;
 use std::sync::Arc;
 
-use super::exports::{format_of, long_edge_of};
+use super::output::{self, OutputForm};
 use crate::error::WebError;
 use crate::{Shared, blocking};
 
@@ -218,34 +218,51 @@ pub async fn give_names(shared: web::Data<Shared>, asked: web::Json<Names>) -> R
 pub struct Exported {
     frames: Vec<i64>,
     pattern: String,
-    format: String,
+    /// A lab order by its name; then all but the folder is the order's.
     #[serde(default)]
-    quality: Option<u8>,
-    #[serde(default)]
-    long_edge: String,
+    order: String,
+    #[serde(flatten)]
+    form: OutputForm,
 }
 
-/// Puts frames in the queue of exports, named by a pattern.
+impl Exported {
+    /// The order that was asked for: one that is kept, or what was filled in.
+    fn order(&self, lab: &Lab) -> Result<LabOrder, WebError> {
+        if !self.order.is_empty() {
+            return Ok(LabOrder::from_json(&lab.library.order(&self.order)?)?);
+        }
+        Ok(LabOrder { pattern: self.pattern.clone(), output: self.form.output()?, ..LabOrder::default() })
+    }
+}
+
+/// Puts frames in the queue of exports, named by a pattern, or by an order.
 #[post("/selection/exports")]
 pub async fn export(shared: web::Data<Shared>, asked: web::Json<Exported>) -> Result<HttpResponse, WebError> {
     let asked = asked.into_inner();
-    let format = format_of(&asked.format, asked.quality)?;
-    let long_edge = long_edge_of(Some(&asked.long_edge))?;
-    let count = blocking(&shared, move |lab| {
-        let frames = lab.library.some_frames(&asked.frames)?;
-        let mut orders = Vec::with_capacity(frames.len());
-        for (i, frame) in frames.iter().enumerate() {
-            let (roll, stock) = (lab.library.roll(frame.roll)?.name, lab.library.stock_of(&frame.development)?.name());
-            let named = Named { name: &frame.name, roll: &roll, stock: &stock, number: i + 1, taken: frame.taken };
-            let name = named_by(&asked.pattern, &named)?;
-            orders.push(ExportSettings { frame: frame.id, name, format, long_edge });
+    let folder = asked.form.folder(&shared.settings.folders)?;
+    let ids = blocking(&shared, move |lab| {
+        let order = asked.order(lab)?;
+        if asked.order.is_empty() {
+            output::remember(lab, &order.output)?;
         }
-        let count = orders.len();
-        for order in orders {
-            lab.start_export(order)?;
-        }
-        Ok(count)
+        Ok(lab.run_order(&order, &asked.frames, folder)?)
     })
     .await?;
-    Ok(HttpResponse::Ok().json(json!({ "frames": count })))
+    Ok(HttpResponse::Ok().json(json!({ "frames": ids.len(), "batch": ids.first() })))
+}
+
+/// Names that frames would get by a pattern: the first few.
+#[post("/selection/names")]
+pub async fn names_of_exports(shared: web::Data<Shared>, asked: web::Json<Exported>) -> Result<HttpResponse, WebError> {
+    const FEW: usize = 3;
+    let asked = asked.into_inner();
+    let names = blocking(&shared, move |lab| {
+        let order = asked.order(lab)?;
+        let few = &asked.frames[..asked.frames.len().min(FEW)];
+        let ending = order.output.encoding.ending();
+        let named = lab.names_of_order(&order, few)?;
+        Ok(named.into_iter().map(|name| format!("{name}.{ending}")).collect::<Vec<_>>())
+    })
+    .await?;
+    Ok(HttpResponse::Ok().json(json!({ "names": names })))
 }

@@ -1,6 +1,7 @@
 //! The bench: one frame, the process line, the open station.
 
 use std::collections::BTreeSet;
+use std::path::PathBuf;
 use std::sync::Arc;
 
 use actix_web::{HttpResponse, route, web};
@@ -14,6 +15,7 @@ use crate::error::WebError;
 use crate::fragments::bar::{PlateView, UndoView};
 use crate::fragments::bench::{OnBench, Open};
 use crate::fragments::line::LineView;
+use crate::fragments::output::OutputView;
 use crate::fragments::presets::own_groups;
 use crate::fragments::prints::PrintsView;
 use crate::fragments::rail::RailView;
@@ -33,7 +35,7 @@ struct BenchPage {
     total: String,
     previous: Option<i64>,
     next: Option<i64>,
-    long_edge: u32,
+    output: OutputView,
     /// The page's state for its script, and what core declares, as JSON.
     state: String,
     declared: String,
@@ -67,11 +69,14 @@ pub async fn show(
     asked: web::Query<Open>,
 ) -> Result<HttpResponse, WebError> {
     let (id, on_bench) = (id.into_inner(), asked.on_bench());
-    let page = blocking(&shared, move |lab| page(lab, id, on_bench)).await?;
+    let page = {
+        let folders = shared.settings.folders.clone();
+        blocking(&shared, move |lab| page(lab, &folders, id, on_bench)).await?
+    };
     html(&page)
 }
 
-fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebError> {
+fn page(lab: &Arc<Lab>, folders: &[PathBuf], id: i64, on_bench: OnBench) -> Result<BenchPage, WebError> {
     let frame = lab.library.frame(id)?;
     let (place, total, previous, next) = lab.library.place_on_roll(id)?;
     let roll = lab.library.roll(frame.summary.roll)?;
@@ -87,7 +92,7 @@ fn page(lab: &Arc<Lab>, id: i64, on_bench: OnBench) -> Result<BenchPage, WebErro
         state: state(&frame, &lab.library.pins(id)?),
         declared: inside_script(&declared::declared()),
         export_name: format!("{} {}", frame.summary.name, frame.stock.name().to_lowercase()),
-        long_edge: frame.summary.width.max(frame.summary.height),
+        output: OutputView::new(lab, folders, Some(frame.summary.width.max(frame.summary.height)))?,
         plate: PlateView::new(&frame, false).render()?,
         prints: PrintsView::new(lab, &frame, false)?.render()?,
         undo: UndoView::new(&frame, false).render()?,

@@ -13,6 +13,7 @@ use serde_json::json;
 use super::html;
 use crate::draw::declared::inside_script;
 use crate::error::WebError;
+use crate::fragments::output::OutputView;
 use crate::fragments::sheet::{OffView, SheetQuery};
 use crate::{Shared, blocking};
 
@@ -35,6 +36,9 @@ struct RollPage {
     state: String,
     off: String,
     upload_mib: usize,
+    output: OutputView,
+    /// Lab orders by name.
+    orders: Vec<String>,
     /// A password is asked for: one can sign out.
     guarded: bool,
 }
@@ -64,6 +68,7 @@ pub async fn show(
     let (id, asked) = (id.into_inner(), asked.into_inner());
     let upload_mib = shared.settings.upload_bytes >> 20;
     let guarded = shared.settings.password.is_some();
+    let folders = shared.settings.folders.clone();
     let page = blocking(&shared, move |lab| {
         let roll = lab.library.roll(id)?;
         let all = lab.library.on_sheet(id)?;
@@ -80,6 +85,8 @@ pub async fn show(
             state: inside_script(&json!({ "ids": shown, "all": ids.len() })),
             off: OffView::new(lab, id)?.render()?,
             upload_mib,
+            output: OutputView::new(lab, &folders, None)?,
+            orders: lab.library.orders()?.into_iter().map(|(name, _)| name).collect(),
             guarded,
         })
     })

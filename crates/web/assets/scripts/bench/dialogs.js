@@ -1,19 +1,17 @@
 // Dialogs of the bench: export, keep as a stock of one's own. And what a control is for, in the line at the foot.
 import { listenToPreset } from '../page/keep-preset.js';
 import { say } from '../page/messages.js';
+import { listenToOutput } from '../page/output-form.js';
+import { listenToQueue } from '../page/queue.js';
 
 const $ = (id) => document.getElementById(id);
 
 export function listenToDialogs(store) {
-  $('ag-export-quality').addEventListener('input', (e) => {
-    $('ag-quality-out').textContent = e.target.value;
-  });
+  listenToOutput($('ag-export-form'));
+  listenToQueue();
   $('ag-export').addEventListener('shown.bs.modal', () => {
     $('ag-export-name').focus();
     $('ag-export-name').select();
-  });
-  $('ag-export-form').addEventListener('change', (e) => {
-    if (e.target.name === 'format') $('ag-export-quality').disabled = e.target.value === 'tiff';
   });
   $('ag-keep').addEventListener('shown.bs.modal', () => $('ag-keep-name').focus());
   $('ag-keep-form').addEventListener('submit', (e) => {

@@ -2,6 +2,8 @@
 import { ask } from '../page/ask.js';
 import { say } from '../page/messages.js';
 import { ticked } from '../page/parts.js';
+import { listenToOutput } from '../page/output-form.js';
+import { listenToQueue } from '../page/queue.js';
 
 const COPIED = 'ag-copied';
 const MARKS = ['', 'keep', 'maybe', 'drop'];
@@ -22,6 +24,9 @@ export class Actions {
     selection.told.push(() => this.tell());
     sheet.told = () => this.tell();
     dialogs.on('ag-roll-export', (form) => this.export(form));
+    listenToOutput(document.getElementById('ag-roll-export-form'));
+    listenToQueue();
+    this.showNames();
     dialogs.on('ag-roll-rename', (form) => this.rename(form.pattern));
     dialogs.on('ag-roll-move', (form) => this.toRoll(+form.roll, form.copy === 'true'));
     dialogs.on('ag-roll-parts', () => this.paste(ticked(document.getElementById('ag-roll-parts-form'))));
@@ -185,12 +190,33 @@ export class Actions {
     this.dialogs.open('ag-roll-parts');
   }
 
+  // the names that the chosen frames would get, while they are written
+  showNames() {
+    const form = document.getElementById('ag-roll-export-form');
+    const place = document.getElementById('ag-export-names');
+    const renew = async () => {
+      this.naming?.abort();
+      this.naming = new AbortController();
+      const { frames } = this;
+      const json = { ...Object.fromEntries(new FormData(form)), frames };
+      const { signal } = this.naming;
+      const answer = await ask('/selection/names', { json, signal, quiet: true });
+      if (signal.aborted) return;
+      const names = answer ? (await answer.json()).names : [];
+      const more = frames.length > names.length ? ' …' : '';
+      place.textContent = names.length ? names.join(', ') + more : 'These are no names of files.';
+    };
+    form.addEventListener('input', renew);
+    document.getElementById('ag-roll-export').addEventListener('shown.bs.modal', renew);
+  }
+
   async export(form) {
     const { frames } = this;
-    const quality = form.format === 'jpeg' ? +form.quality : undefined;
-    const answer = await ask('/selection/exports', { json: { ...form, quality, frames } });
+    const answer = await ask('/selection/exports', { json: { ...form, frames } });
     if (!answer) return false;
-    say(`${counted(frames.length)} put in the queue.`);
+    const { batch } = await answer.json();
+    const zip = { label: 'Save as ZIP', run: () => location.assign(`/exports/${batch}/zip`) };
+    say(`${counted(frames.length)} put in the queue.`, { action: zip });
     htmx.trigger('#ag-exportlist', 'ag-exported');
     return true;
   }

@@ -1,6 +1,6 @@
 // Pictures come in by button or drop, one request a file: one progress for all of them, one list of what could not be
 // read.
-import { NO_ANSWER } from '../page/ask.js';
+import { ask, NO_ANSWER } from '../page/ask.js';
 import { say } from '../page/messages.js';
 
 const $ = (id) => document.getElementById(id);
@@ -79,12 +79,15 @@ export class Loading {
 
   send(file) {
     return new Promise((resolve) => {
+      const packed = /\.zip$/i.test(file.name);
       const request = new XMLHttpRequest();
-      request.open('POST', `/rolls/${this.roll}/frames`);
+      request.open('POST', packed ? '/archives' : `/rolls/${this.roll}/frames`);
       request.upload.addEventListener('progress', (e) => this.tell(file.name, e.total ? e.loaded / e.total : 0));
       request.addEventListener('load', () => {
         if (request.status === 201) {
-          this.added(JSON.parse(request.responseText).id);
+          const answer = JSON.parse(request.responseText);
+          if (packed) this.unpacked(answer.roll);
+          else this.loaded(file.name, answer);
           resolve('');
         } else resolve(request.responseText || 'That did not work.');
       });
@@ -95,16 +98,53 @@ export class Loading {
     });
   }
 
-  refuse(name, problem) {
-    this.refused += 1;
+  loaded(name, { id, brought }) {
+    this.added(id);
+    if (!brought) return;
+    const made = `${name} brought its development along: ${brought.name || 'a picture'} on ${brought.stock}.`;
+    if (!brought.original) {
+      this.note(name, `${made} Its original is not here, so it was loaded as it is.`);
+      return;
+    }
+    const line = this.note(name, made);
+    const take = document.createElement('button');
+    take.type = 'button';
+    take.className = 'ag-b ag-sm';
+    take.textContent = 'Take it up';
+    take.addEventListener('click', async () => {
+      take.disabled = true;
+      const answer = await ask(`/frames/${id}/take-up`);
+      if (!answer) {
+        take.disabled = false;
+        return;
+      }
+      line.remove();
+      this.added((await answer.json()).id, id);
+      say('Taken up: the original, developed as it was there.');
+    });
+    line.append(take);
+  }
+
+  // an archive becomes a roll of its own
+  unpacked(roll) {
+    say('The roll is unpacked.', { action: { label: 'Go to it', run: () => location.assign(`/rolls/${roll}`) } });
+  }
+
+  note(name, words) {
     const line = document.createElement('li');
-    line.className = 'ag-upload ag-bad';
+    line.className = 'ag-upload';
     const [which, why] = [document.createElement('span'), document.createElement('span')];
     which.textContent = name;
     why.className = 'ag-note';
-    why.textContent = problem;
+    why.textContent = words;
     line.append(which, why);
     $('ag-uploads').append(line);
+    return line;
+  }
+
+  refuse(name, problem) {
+    this.refused += 1;
+    this.note(name, problem).classList.add('ag-bad');
     if (this.refused === 1) say(`${name}: ${problem}`, { problem: true });
   }
 }

@@ -1,5 +1,7 @@
 //! Names by a pattern: `{roll} {number:03}`.
 
+use std::collections::HashMap;
+
 use time::OffsetDateTime;
 
 use crate::error::LabError;
@@ -18,31 +20,59 @@ pub struct Named<'a> {
 
 /// Most zeros before a number.
 const WIDEST: usize = 9;
+/// Stands for the counter until all names are known; no name holds it.
+const COUNTER: char = '\u{0}';
 
 /// A name by a pattern: `{name}`, `{roll}`, `{stock}`, `{date}` (2026-11-29, or nothing), `{number}`, `{number:03}`.
 pub fn named_by(pattern: &str, named: &Named) -> Result<String, LabError> {
-    let mut out = String::new();
+    Ok(names_by(pattern, std::slice::from_ref(named))?.remove(0))
+}
+
+/// Names of several by a pattern, which may hold `{counter}` and `{counter:03}` too: it counts those whose names are
+/// the same but for it.
+pub fn names_by(pattern: &str, all: &[Named]) -> Result<Vec<String>, LabError> {
+    let mut counted: HashMap<String, usize> = HashMap::new();
+    let mut names = Vec::with_capacity(all.len());
+    for named in all {
+        let (name, width) = filled(pattern, named)?;
+        let count = counted.entry(name.to_lowercase()).or_default();
+        *count += 1;
+        names.push(name.replace(COUNTER, &format!("{:0width$}", *count)));
+    }
+    Ok(names)
+}
+
+/// The pattern with all but its counter filled in, and the counter's width.
+fn filled(pattern: &str, named: &Named) -> Result<(String, usize), LabError> {
+    let (mut out, mut width) = (String::new(), 1);
     let mut rest = pattern;
     while let Some((before, after)) = rest.split_once('{') {
         out += before;
         let unknown = |word: &str| LabError::Pattern(amber_core::text::shortened(word));
         let (word, after) = after.split_once('}').ok_or_else(|| unknown(after))?;
         let word = word.trim();
-        out += &match word {
-            "name" => named.name.to_owned(),
-            "roll" => named.roll.to_owned(),
-            "stock" => named.stock.to_owned(),
-            "number" => named.number.to_string(),
-            "date" => named.taken.map(date).unwrap_or_default(),
+        match word {
+            "name" => out += named.name,
+            "roll" => out += named.roll,
+            "stock" => out += named.stock,
+            "date" => out += &named.taken.map(date).unwrap_or_default(),
             other => {
-                let digits = other.strip_prefix("number:0").and_then(|width| width.parse::<usize>().ok());
-                let width = digits.filter(|width| (1..=WIDEST).contains(width)).ok_or_else(|| unknown(other))?;
-                format!("{:0width$}", named.number)
+                let (what, digits) = other.split_once(":0").unwrap_or((other, "1"));
+                let digits = digits.parse().ok().filter(|width| (1..=WIDEST).contains(width));
+                let digits = digits.ok_or_else(|| unknown(other))?;
+                match what {
+                    "number" => out += &format!("{:0digits$}", named.number),
+                    "counter" => {
+                        out.push(COUNTER);
+                        width = digits;
+                    }
+                    _ => return Err(unknown(other)),
+                }
             }
-        };
+        }
         rest = after;
     }
-    Ok((out + rest).split_whitespace().collect::<Vec<_>>().join(" "))
+    Ok(((out + rest).split_whitespace().collect::<Vec<_>>().join(" "), width))
 }
 
 /// A day as it is written in names; nothing where a year has more than four digits.
@@ -65,9 +95,11 @@ mod tests {
         ] {
             assert_eq!(named_by(pattern, &named).unwrap(), wanted);
         }
-        for wrong in ["{counter}", "{name", "{number:0}", "{number:099}", "{}"] {
+        for wrong in ["{count}", "{name", "{number:0}", "{number:099}", "{}"] {
             assert!(named_by(wrong, &named).is_err(), "{wrong}");
         }
+        let counted = names_by("{stock} {counter:02}", &[named.clone(), named.clone()]).unwrap();
+        assert_eq!(counted, ["Plover 01", "Plover 02"]);
         let undated = Named { taken: None, ..named };
         assert_eq!(named_by("{date} {name}", &undated).unwrap(), "Quay");
     }
