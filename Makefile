@@ -39,7 +39,9 @@ browser:
 	@command -v chromium >/dev/null && command -v chromedriver >/dev/null || \
 		{ apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium chromium-driver; }
 
-# exiftool reads back what we write.
+# Independent programs that read what we write, and write what we read; and one that spreads an order over workers.
+OTHERS = libimage-exiftool-perl imagemagick libtiff-tools webp libjxl-tools parallel
 tools:
-	@command -v exiftool >/dev/null || \
-		{ apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq libimage-exiftool-perl; }
+	@command -v exiftool convert tiffinfo webpinfo djxl parallel >/dev/null && \
+		[ "$$(command -v exiftool convert tiffinfo webpinfo djxl parallel | wc -l)" = 6 ] || \
+		{ apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq $(OTHERS); }

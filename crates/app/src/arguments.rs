@@ -32,6 +32,8 @@ pub enum Command {
         #[command(subcommand)]
         command: Box<Order>,
     },
+    /// Open a picture on the bench in the browser and wait until it is exported.
+    Edit(Edit),
     /// Say whether a library is whole: its database, its originals, what belongs to nobody.
     Doctor(Doctor),
     /// Print completions for a shell.
@@ -337,6 +339,24 @@ pub struct RunOrder {
 }
 
 #[derive(Args)]
+pub struct Edit {
+    /// The picture.
+    pub file: PathBuf,
+    /// Where the finished picture goes, with the ending of its format; beside the picture where it is not said.
+    #[arg(short, long)]
+    pub output: Option<PathBuf>,
+    /// The data folder.
+    #[arg(long, default_value = "data")]
+    pub data: PathBuf,
+    /// The port to listen on; a free one where it is not said.
+    #[arg(long, default_value_t = 0)]
+    pub port: u16,
+    /// Print the address instead of opening a browser.
+    #[arg(long)]
+    pub no_browser: bool,
+}
+
+#[derive(Args)]
 pub struct Doctor {
     /// The data folder.
     #[arg(long, default_value = "data")]
@@ -368,6 +388,16 @@ pub struct Serve {
     /// A folder into which exports may go, besides the data folder's own. May be given several times.
     #[arg(long = "folder", value_name = "FOLDER")]
     pub folders: Vec<PathBuf>,
+    /// A folder that is watched: pictures that settle in it are developed by --hand-off-order and laid in
+    /// --hand-off-out.
+    #[arg(long, value_name = "FOLDER", requires_all = ["hand_off_order", "hand_off_out"])]
+    pub hand_off: Option<PathBuf>,
+    /// The order of the hand-off folder: a file, or the name of an order that is kept.
+    #[arg(long, value_name = "ORDER", requires = "hand_off")]
+    pub hand_off_order: Option<String>,
+    /// Where the pictures of the hand-off folder are laid.
+    #[arg(long, value_name = "FOLDER", requires = "hand_off")]
+    pub hand_off_out: Option<PathBuf>,
     /// A host name under which it may be reached, besides loopback. May be given several times.
     #[arg(long = "host")]
     pub hosts: Vec<String>,

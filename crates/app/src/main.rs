@@ -6,6 +6,7 @@ mod demo;
 mod develop;
 mod doctor;
 mod documents;
+mod edit;
 mod exit;
 mod files;
 mod lists;
@@ -46,6 +47,7 @@ fn run(command: Command) -> Result<(), Failure> {
     match command {
         Command::Develop(arguments) => return develop::run(&arguments),
         Command::Order { command } => return order::run(&command),
+        Command::Edit(arguments) => return edit::run(&arguments),
         Command::Doctor(arguments) => return doctor::run(&arguments),
         Command::Completions { shell } => shell::completions(shell),
         Command::Manual { output } => shell::manual(&output),

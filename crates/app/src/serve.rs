@@ -5,13 +5,13 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use amber_files::Limits;
-use amber_lab::Lab;
+use amber_lab::{HandOff, Lab, LabOrder};
 use amber_library::Library;
 use amber_web::Settings;
 
 use crate::arguments::{Demo, Serve};
 use crate::sentence;
-use crate::{demo, output, password};
+use crate::{demo, documents, output, password};
 
 /// Starts the application; with the demo's folders, its rolls are loaded first.
 pub fn run(arguments: &Serve, demo: Option<&Demo>) -> Result<(), String> {
@@ -52,9 +52,24 @@ pub fn run(arguments: &Serve, demo: Option<&Demo>) -> Result<(), String> {
     let (hosts, folders) = (arguments.hosts.clone(), folders(&arguments.folders)?);
     let settings = Settings { hosts, upload_bytes, folders, password, ..Settings::default() };
     lab.resume_exports().map_err(|e| sentence::of(&e))?;
+    if let (Some(from), Some(order), Some(to)) =
+        (&arguments.hand_off, &arguments.hand_off_order, &arguments.hand_off_out)
+    {
+        let (order, from, to) = (order_named(&lab, order)?, from.clone(), to.clone());
+        lab.watch(HandOff { order, from, to, limits }).map_err(|e| sentence::of(&e))?;
+    }
     let served = amber_web::run(lab.clone(), listener, settings).map_err(|e| sentence::of(&e));
     lab.close();
     served
+}
+
+/// An order from a file, or one that is kept under a name.
+fn order_named(lab: &Lab, named: &str) -> Result<LabOrder, String> {
+    if named.ends_with(".json") {
+        return documents::order(Path::new(named));
+    }
+    let text = lab.library.order(named).map_err(|e| sentence::of(&e))?;
+    LabOrder::from_json(&text).map_err(|e| sentence::of(&e))
 }
 
 /// Folders into which exports may go, as they are named in the interface: whole paths.

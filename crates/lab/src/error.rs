@@ -51,7 +51,12 @@ pub enum LabError {
     Size { what: &'static str, value: f64, low: f64, high: f64 },
     #[error("a .{ending} file has at most {most} pixels a side, this picture {side}; make it smaller")]
     TooLong { side: u32, most: u32, ending: &'static str },
-    #[error("{path} is there already and was not made by an order; move it, or choose another pattern or folder")]
+    #[error("{path} cannot be a hand-off folder: {why}")]
+    Folder { path: String, why: String },
+    #[error(
+        "{path} is there already and was not made of this file by an order; move it, or choose another pattern or \
+        folder"
+    )]
     Foreign { path: String },
     #[error("this is no archive of a roll that can be read: {why}")]
     Archive { why: String },

@@ -60,7 +60,7 @@ pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use log::LogEntry;
 pub use metering::{FrameMetering, Metered};
 pub use mounting::in_its_mount;
-pub use order::{FileOutcome, FileWork, Files, LabOrder, Manifest, Plan, Planned, Record, Shard, merged};
+pub use order::{FileOutcome, FileWork, Files, HandOff, LabOrder, Manifest, Plan, Planned, Record, Shard, merged};
 pub use plane::{HueShare, ReadingPlane, Spot};
 pub use presets::{Laying, PresetChange, preset_version};
 pub use readings::{CurveOf, CurveReading, FilmReading, PrintReading, ToneSpread};
@@ -91,6 +91,7 @@ pub struct Lab {
     exports: delivery::Exports,
     thumbnails: thumbnails::Thumbnails,
     behind: behind::Behind,
+    watched: order::Watched,
     /// Readings of frames as they are kept.
     readings: Cache<sources::Name, (FilmReading, PrintReading)>,
 }
@@ -118,6 +119,7 @@ impl Lab {
             exports: delivery::Exports::default(),
             thumbnails: thumbnails::Thumbnails::new(library.cache()),
             behind: behind::Behind::default(),
+            watched: order::Watched::default(),
             readings: Cache::new(readings::READINGS_BYTES),
             library,
         })
@@ -127,6 +129,7 @@ impl Lab {
     pub fn close(&self) {
         self.exports.stop();
         self.behind.stop();
+        self.watched.stop();
         self.library.close();
     }
 

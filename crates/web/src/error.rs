@@ -112,7 +112,7 @@ fn of_lab(error: &LabError) -> StatusCode {
         | LabError::TooManyForPrint(_) => StatusCode::BAD_REQUEST,
         LabError::TooManySheets(_) | LabError::Foreign { .. } | LabError::OriginalElsewhere => StatusCode::CONFLICT,
         LabError::TooManyExports(_) => StatusCode::TOO_MANY_REQUESTS,
-        LabError::Threads(_) | LabError::Broken => StatusCode::INTERNAL_SERVER_ERROR,
+        LabError::Threads(_) | LabError::Broken | LabError::Folder { .. } => StatusCode::INTERNAL_SERVER_ERROR,
     }
 }
 

@@ -19,9 +19,14 @@ pub struct Answer {
 
 impl Server {
     pub fn start(data: &Path) -> Self {
+        Self::start_with(data, &[])
+    }
+
+    pub fn start_with(data: &Path, more: &[&str]) -> Self {
         let mut process = Command::new(env!("CARGO_BIN_EXE_amber-grain"))
             .args(["serve", "--port", "0", "--data"])
             .arg(data)
+            .args(more)
             .stdout(Stdio::piped())
             .stderr(Stdio::null())
             .spawn()
@@ -38,6 +43,7 @@ impl Server {
     }
 
     /// Resident memory in MiB.
+    #[allow(dead_code, reason = "not every test that starts the application asks for it")]
     pub fn memory(&self) -> f64 {
         let status = std::fs::read_to_string(format!("/proc/{}/status", self.process.id())).unwrap();
         let line = status.lines().find(|l| l.starts_with("VmRSS")).unwrap();

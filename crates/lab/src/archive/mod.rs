@@ -1,5 +1,5 @@
-//! A whole roll as one file, and back: originals, developments, proofs, presets, stocks and laid pictures in a ZIP, with
-//! a manifest that names the hash of each.
+//! A whole roll as one file, and back: originals, developments, proofs, presets, stocks and laid pictures in a ZIP,
+//! with a manifest that names the hash of each.
 
 mod reading;
 mod writing;

@@ -77,8 +77,8 @@ impl<R: Read + Seek> Unpacking<R> {
 }
 
 impl Lab {
-    /// Reads an archive onto a new roll. All of it is checked before anything is kept; where a part cannot be kept after
-    /// all, nothing is. Gives the roll's number. `most` bytes of a file are read.
+    /// Reads an archive onto a new roll. All of it is checked before anything is kept; where a part cannot be kept
+    /// after all, nothing is. Gives the roll's number. `most` bytes of a file are read.
     pub fn read_archive(&self, archive: impl Read + Seek, most: u64) -> Result<i64, LabError> {
         let mut unpacking = Unpacking::new(archive, most)?;
         let paths: Vec<String> = unpacking.files.keys().cloned().collect();

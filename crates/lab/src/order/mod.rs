@@ -1,5 +1,6 @@
 //! Lab orders: what is laid on pictures, how they are cut, written and named, as one document.
 
+mod hand_off;
 mod on_files;
 mod on_frames;
 mod record;
@@ -12,6 +13,8 @@ use amber_core::{CoreError, Development, Preset, Stock, stations};
 use schemars::{JsonSchema, Schema, schema_for};
 use serde::{Deserialize, Serialize};
 
+pub use hand_off::HandOff;
+pub(crate) use hand_off::Watched;
 pub use on_files::{FileOutcome, FileWork, Files, Plan, Planned, Shard};
 pub use record::{Manifest, Record, merged};
 

@@ -93,6 +93,11 @@ impl Plan {
     /// For files in their order. What a name needs of a file beside its path is read from it: the day, only where the
     /// pattern asks for it.
     pub fn new(order: &LabOrder, files: &[PathBuf]) -> Result<Self, LabError> {
+        Self::from(order, files, 1)
+    }
+
+    /// The same with numbers that begin somewhere.
+    pub(super) fn from(order: &LabOrder, files: &[PathBuf], first: usize) -> Result<Self, LabError> {
         let stock = order_stock(order)?;
         let dated = order.pattern.contains("{date}");
         let stems: Vec<String> = files.iter().map(|file| stem(file)).collect();
@@ -106,7 +111,7 @@ impl Plan {
                 name: &stems[i],
                 roll: &rolls[i],
                 stock: &stock,
-                number: i + 1,
+                number: i + first,
                 taken: if dated { taken(&files[i]) } else { None },
             })
             .collect();
@@ -152,14 +157,21 @@ impl Files<'_> {
         let order_hash = self.order.hash();
         let path = self.folder.join(&planned.output);
         let known = Record::of(self.folder, &planned.output);
-        let same = known.filter(|known| known.input_hash == input_hash && known.order_hash == order_hash);
-        match same {
-            Some(known) if known.is_there(self.folder, self.quickly) => {
-                return Ok(FileOutcome::There { bytes: known.bytes, hash: known.output_hash });
+        let foreign = || LabError::Foreign { path: path.display().to_string() };
+        match known {
+            Some(known) => {
+                let same = known.input_hash == input_hash && known.order_hash == order_hash;
+                if same && known.is_there(self.folder, self.quickly) {
+                    return Ok(FileOutcome::There { bytes: known.bytes, hash: known.output_hash });
+                }
+                // made of another file that is called the same
+                if known.input != shown && known.input_hash != input_hash && path.exists() {
+                    return Err(foreign());
+                }
             }
             // a file that nobody wrote down is somebody else's
-            None if path.exists() => return Err(LabError::Foreign { path: path.display().to_string() }),
-            _ => {}
+            None if path.exists() => return Err(foreign()),
+            None => {}
         }
         let opened = opened(&bytes, self.limits, renderer)?;
         let first = Catalogue::first();

@@ -304,8 +304,9 @@ mod tests {
     #[test]
     fn what_is_typed_is_what_is_written() {
         assert_eq!(form("{}").unwrap(), Output::default());
-        let typed = r#"{"format":"tiff","bits":"8","deflate":"on","size":"print","print_width":"300","print_height":"20,5",
-            "print_ppi":240,"sharpening":"35","space":"rec2020","exif":"nothing","development":"no"}"#;
+        let typed = r#"{"format":"tiff","bits":"8","deflate":"on","size":"print",
+            "print_width":"300","print_height":"20,5","print_ppi":240,"sharpening":"35",
+            "space":"rec2020","exif":"nothing","development":"no"}"#;
         let output = form(typed).unwrap();
         assert_eq!(output.encoding, Encoding::Tiff { bits: Bits::Eight, deflate: true });
         assert_eq!(output.size, Size::Print { width_mm: 300.0, height_mm: 20.5, ppi: 240.0 });

@@ -3,7 +3,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use actix_web::{HttpResponse, post, web};
+use actix_web::{HttpResponse, delete, post, route, web};
 use amber_core::controls::Value;
 use amber_core::{Chosen, text::shortened};
 use amber_lab::{Applied, Lab, LabOrder};
@@ -12,8 +12,9 @@ use serde::Deserialize;
 use serde_json::json;
 use std::sync::Arc;
 
+use super::exports::saved_as;
 use super::output::{self, OutputForm};
-use crate::error::WebError;
+use crate::error::{WebError, first_upper};
 use crate::{Shared, blocking};
 
 /// Tells what was done and makes the pictures anew.
@@ -221,6 +222,12 @@ pub struct Exported {
     /// A lab order by its name; then all but the folder is the order's.
     #[serde(default)]
     order: String,
+    /// Laid on each, by its id.
+    #[serde(default)]
+    preset: String,
+    /// A format to which each is cut.
+    #[serde(default)]
+    crop: String,
     #[serde(flatten)]
     form: OutputForm,
 }
@@ -231,7 +238,20 @@ impl Exported {
         if !self.order.is_empty() {
             return Ok(LabOrder::from_json(&lab.library.order(&self.order)?)?);
         }
-        Ok(LabOrder { pattern: self.pattern.clone(), output: self.form.output()?, ..LabOrder::default() })
+        let presets = match self.preset.as_str() {
+            "" => Vec::new(),
+            id => vec![lab.library.preset(id)?.0],
+        };
+        let crop = (!self.crop.is_empty()).then(|| self.crop.clone());
+        let order = LabOrder {
+            pattern: self.pattern.clone(),
+            presets,
+            crop,
+            output: self.form.output()?,
+            ..LabOrder::default()
+        };
+        order.check()?;
+        Ok(order)
     }
 }
 
@@ -252,17 +272,60 @@ pub async fn export(shared: web::Data<Shared>, asked: web::Json<Exported>) -> Re
 }
 
 /// Names that frames would get by a pattern: the first few.
-#[post("/selection/names")]
+#[post("/selection/exports/names")]
 pub async fn names_of_exports(shared: web::Data<Shared>, asked: web::Json<Exported>) -> Result<HttpResponse, WebError> {
     const FEW: usize = 3;
     let asked = asked.into_inner();
-    let names = blocking(&shared, move |lab| {
+    let few: Vec<i64> = asked.frames.iter().copied().take(FEW).collect();
+    let names = move |lab: &Arc<Lab>| -> Result<Vec<String>, WebError> {
         let order = asked.order(lab)?;
-        let few = &asked.frames[..asked.frames.len().min(FEW)];
         let ending = order.output.encoding.ending();
-        let named = lab.names_of_order(&order, few)?;
-        Ok(named.into_iter().map(|name| format!("{name}.{ending}")).collect::<Vec<_>>())
+        let named = lab.names_of_order(&order, &few)?;
+        Ok(named.into_iter().map(|name| format!("{name}.{ending}")).collect())
+    };
+    // what is half written is no mistake: it is told what is missing
+    let told = |names: Result<Vec<String>, WebError>| match names {
+        Ok(names) => json!({ "names": names }),
+        Err(why) => json!({ "names": [], "why": first_upper(&why.to_string()) }),
+    };
+    let answer = blocking(&shared, move |lab| Ok(told(names(lab)))).await?;
+    Ok(HttpResponse::Ok().json(answer))
+}
+
+#[derive(Deserialize)]
+pub struct KeptOrder {
+    called: String,
+    #[serde(flatten)]
+    asked: Exported,
+}
+
+/// Keeps what is filled in as a lab order; one of that name is replaced.
+#[post("/orders")]
+pub async fn keep_order(shared: web::Data<Shared>, asked: web::Json<KeptOrder>) -> Result<HttpResponse, WebError> {
+    let KeptOrder { called, asked } = asked.into_inner();
+    let name = called.trim().to_owned();
+    let kept = name.clone();
+    blocking(&shared, move |lab| {
+        let order = LabOrder { name: name.clone(), ..asked.order(lab)? };
+        Ok(lab.library.keep_order(&name, &order.to_json())?)
     })
     .await?;
-    Ok(HttpResponse::Ok().json(json!({ "names": names })))
+    Ok(HttpResponse::Created().json(json!({ "name": kept })))
+}
+
+/// A lab order as its file.
+#[route("/orders/{name}/file", method = "GET", method = "HEAD")]
+pub async fn order_file(shared: web::Data<Shared>, name: web::Path<String>) -> Result<HttpResponse, WebError> {
+    let name = name.into_inner();
+    let file = format!("{}.json", amber_lab::safe_name(&name)?);
+    let text = blocking(&shared, move |lab| Ok(lab.library.order(&name)?)).await?;
+    Ok(HttpResponse::Ok().content_type("application/json").insert_header(saved_as(&file)).body(text))
+}
+
+/// Deletes a lab order.
+#[delete("/orders/{name}")]
+pub async fn remove_order(shared: web::Data<Shared>, name: web::Path<String>) -> Result<HttpResponse, WebError> {
+    let name = name.into_inner();
+    blocking(&shared, move |lab| Ok(lab.library.remove_order(&name)?)).await?;
+    Ok(HttpResponse::NoContent().finish())
 }

@@ -4,6 +4,8 @@ use std::collections::BTreeMap;
 
 use actix_web::http::header;
 use actix_web::{HttpResponse, post, route, web};
+use amber_core::controls::Kind;
+use amber_core::{ShippedPresets, stations};
 use amber_lab::{Lab, now};
 use amber_library::{OnSheet, Roll};
 use askama::Template;
@@ -39,6 +41,9 @@ struct RollPage {
     output: OutputView,
     /// Lab orders by name.
     orders: Vec<String>,
+    /// Presets that can be laid on the way out, and formats to which can be cut: ids and names.
+    all_presets: Vec<[String; 2]>,
+    formats: Vec<[&'static str; 2]>,
     /// A password is asked for: one can sign out.
     guarded: bool,
 }
@@ -87,6 +92,8 @@ pub async fn show(
             upload_mib,
             output: OutputView::new(lab, &folders, None)?,
             orders: lab.library.orders()?.into_iter().map(|(name, _)| name).collect(),
+            all_presets: all_presets(lab)?,
+            formats: formats(),
             guarded,
         })
     })
@@ -112,6 +119,21 @@ fn stocks(lab: &Lab, frames: &[OnSheet]) -> Vec<Narrow> {
 fn presets(lab: &Lab, frames: &[OnSheet]) -> Vec<Narrow> {
     let name = |id: &str| lab.library.preset(id).map_or_else(|_| id.to_owned(), |(preset, _)| preset.name);
     counted(frames.iter().flat_map(|frame| &frame.presets), name)
+}
+
+/// Ids and names: one's own first, then those that ship.
+fn all_presets(lab: &Lab) -> Result<Vec<[String; 2]>, WebError> {
+    let own = lab.library.own_presets()?;
+    let all = own.iter().chain(ShippedPresets::all());
+    Ok(all.map(|preset| [preset.id.clone(), preset.name.clone()]).collect())
+}
+
+/// Formats to which a picture can be cut.
+fn formats() -> Vec<[&'static str; 2]> {
+    match stations::find("lens.format").map(|control| control.kind) {
+        Ok(Kind::Choice(choices)) => choices.iter().skip(1).map(|choice| [choice.id, choice.label]).collect(),
+        _ => Vec::new(),
+    }
 }
 
 #[derive(Deserialize)]

@@ -1,4 +1,5 @@
-// How a file is written: fields that do not belong to the chosen type or size are put away; numbers follow their sliders.
+// How a file is written: fields that do not belong to the chosen type or size are put away; numbers follow their
+// sliders.
 export function listenToOutput(form) {
   const put = () => {
     const { format, size } = Object.fromEntries(new FormData(form));

@@ -2,8 +2,8 @@
 import { ask } from '../page/ask.js';
 import { say } from '../page/messages.js';
 import { ticked } from '../page/parts.js';
-import { listenToOutput } from '../page/output-form.js';
 import { listenToQueue } from '../page/queue.js';
+import { listenToOrders } from './orders.js';
 
 const COPIED = 'ag-copied';
 const MARKS = ['', 'keep', 'maybe', 'drop'];
@@ -24,9 +24,8 @@ export class Actions {
     selection.told.push(() => this.tell());
     sheet.told = () => this.tell();
     dialogs.on('ag-roll-export', (form) => this.export(form));
-    listenToOutput(document.getElementById('ag-roll-export-form'));
+    listenToOrders(() => this.frames);
     listenToQueue();
-    this.showNames();
     dialogs.on('ag-roll-rename', (form) => this.rename(form.pattern));
     dialogs.on('ag-roll-move', (form) => this.toRoll(+form.roll, form.copy === 'true'));
     dialogs.on('ag-roll-parts', () => this.paste(ticked(document.getElementById('ag-roll-parts-form'))));
@@ -188,26 +187,6 @@ export class Actions {
     document.querySelector('#ag-roll-parts [data-parts]').innerHTML = await answer.text();
     document.getElementById('ag-roll-parts-title').textContent = `Copy parts of ${copied.name}`;
     this.dialogs.open('ag-roll-parts');
-  }
-
-  // the names that the chosen frames would get, while they are written
-  showNames() {
-    const form = document.getElementById('ag-roll-export-form');
-    const place = document.getElementById('ag-export-names');
-    const renew = async () => {
-      this.naming?.abort();
-      this.naming = new AbortController();
-      const { frames } = this;
-      const json = { ...Object.fromEntries(new FormData(form)), frames };
-      const { signal } = this.naming;
-      const answer = await ask('/selection/names', { json, signal, quiet: true });
-      if (signal.aborted) return;
-      const names = answer ? (await answer.json()).names : [];
-      const more = frames.length > names.length ? ' …' : '';
-      place.textContent = names.length ? names.join(', ') + more : 'These are no names of files.';
-    };
-    form.addEventListener('input', renew);
-    document.getElementById('ag-roll-export').addEventListener('shown.bs.modal', renew);
   }
 
   async export(form) {
