@@ -42,6 +42,5 @@ browser:
 # Independent programs that read what we write, and write what we read; and one that spreads an order over workers.
 OTHERS = libimage-exiftool-perl imagemagick libtiff-tools webp libjxl-tools parallel
 tools:
-	@command -v exiftool convert tiffinfo webpinfo djxl parallel >/dev/null && \
-		[ "$$(command -v exiftool convert tiffinfo webpinfo djxl parallel | wc -l)" = 6 ] || \
+	@(for tool in exiftool identify tiffinfo webpinfo djxl parallel; do command -v $$tool >/dev/null || exit 1; done) || \
 		{ apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq $(OTHERS); }

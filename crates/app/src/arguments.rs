@@ -32,6 +32,8 @@ pub enum Command {
         #[command(subcommand)]
         command: Box<Order>,
     },
+    /// Write what a development makes of every colour as a table: .cube, or a Hald picture (.png).
+    Look(Look),
     /// Open a picture on the bench in the browser and wait until it is exported.
     Edit(Edit),
     /// Say whether a library is whole: its database, its originals, what belongs to nobody.
@@ -336,6 +338,24 @@ pub struct RunOrder {
     /// Most pixels of a picture, in millions.
     #[arg(long, default_value_t = 120, value_parser = clap::value_parser!(u64).range(1..=MOST_MEGAPIXELS))]
     pub max_megapixels: u64,
+}
+
+#[derive(Args)]
+pub struct Look {
+    /// A development as JSON.
+    pub development: PathBuf,
+    /// The table to write: it ends in .cube, or in .png for a Hald picture.
+    #[arg(short, long)]
+    pub output: PathBuf,
+    /// Colours of each channel: 17, 33 or 65; 16 or 64 of a Hald picture.
+    #[arg(long)]
+    pub size: Option<u32>,
+    /// The development's stock, where it is one of your own: its file.
+    #[arg(long)]
+    pub stock: Option<String>,
+    /// Say nothing of what the table cannot carry.
+    #[arg(long)]
+    pub quiet: bool,
 }
 
 #[derive(Args)]

@@ -11,6 +11,7 @@ mod exit;
 mod files;
 mod lists;
 mod load;
+mod look;
 mod looks;
 mod options;
 mod order;
@@ -47,6 +48,7 @@ fn run(command: Command) -> Result<(), Failure> {
     match command {
         Command::Develop(arguments) => return develop::run(&arguments),
         Command::Order { command } => return order::run(&command),
+        Command::Look(arguments) => look::run(&arguments),
         Command::Edit(arguments) => return edit::run(&arguments),
         Command::Doctor(arguments) => return doctor::run(&arguments),
         Command::Completions { shell } => shell::completions(shell),

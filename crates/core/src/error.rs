@@ -22,6 +22,11 @@ pub enum CoreError {
     UnknownStock { id: String },
     #[error("the stock file is not valid: {}", shortened_to(why, LONGEST))]
     StockFile { why: String },
+    #[error("this is no table of a look: {}", shortened_to(why, LONGEST))]
+    Look {
+        /// What is wrong with it.
+        why: String,
+    },
     #[error("the preset is not valid: {}", shortened_to(why, LONGEST))]
     PresetFile { why: String },
     #[error("there is no control called '{}'", shortened(id))]

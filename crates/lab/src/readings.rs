@@ -74,8 +74,8 @@ pub const HISTOGRAM_BINS: usize = 64;
 
 /// Exposures of the chart: zone -0.5 to 10.5 in steps of a tenth.
 pub const CHART_STEPS: usize = 111;
-const FIRST_ZONE: f64 = -0.5;
-const ZONE_STEP: f64 = 0.1;
+pub(crate) const FIRST_ZONE: f64 = -0.5;
+pub(crate) const ZONE_STEP: f64 = 0.1;
 /// About what the readings of a frame take, and most bytes of those that are remembered.
 const READING_BYTES: usize = 16 << 10;
 pub(crate) const READINGS_BYTES: usize = 8 << 20;

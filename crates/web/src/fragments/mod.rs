@@ -2,6 +2,7 @@
 
 pub mod bar;
 pub mod bench;
+pub mod beside;
 mod changes;
 mod columns;
 pub mod development;
