@@ -108,6 +108,17 @@ pub enum Stocks {
     Show { id: String },
     /// Say whether a stock file can be used, and if not, what is wrong with it.
     Check { file: PathBuf },
+    /// Make a stock of a look's table: .cube, or a Hald picture. Its grain, halation and years are tuned as ever.
+    OfLook {
+        table: PathBuf,
+        #[arg(long)]
+        name: String,
+        /// Where it stands on the board.
+        #[arg(long, default_value = "mine")]
+        family: String,
+        #[arg(short, long)]
+        output: PathBuf,
+    },
     /// Print the JSON Schema of stock files.
     Schema,
 }
@@ -408,6 +419,9 @@ pub struct Serve {
     /// A folder into which exports may go, besides the data folder's own. May be given several times.
     #[arg(long = "folder", value_name = "FOLDER")]
     pub folders: Vec<PathBuf>,
+    /// The address of a reverse proxy whose forwarded headers are believed. May be given several times.
+    #[arg(long = "trusted-proxy", value_name = "ADDRESS")]
+    pub proxies: Vec<std::net::IpAddr>,
     /// A folder that is watched: pictures that settle in it are developed by --hand-off-order and laid in
     /// --hand-off-out.
     #[arg(long, value_name = "FOLDER", requires_all = ["hand_off_order", "hand_off_out"])]

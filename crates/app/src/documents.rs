@@ -7,8 +7,8 @@ use amber_lab::LabOrder;
 
 /// Largest development, several hundred thousand points of strokes; and largest preset file.
 const MOST_DEVELOPMENT_BYTES: u64 = 32 << 20;
-/// Largest stock file.
-const MOST_STOCK_BYTES: u64 = 64 << 10;
+/// Largest stock file, one with the colours of a look in it.
+const MOST_STOCK_BYTES: u64 = 1 << 20;
 
 /// The text of a file that is no larger than `most` bytes; `what` it is said to be.
 fn text(file: &Path, most: u64, what: &str) -> Result<String, String> {

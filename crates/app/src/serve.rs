@@ -50,7 +50,8 @@ pub fn run(arguments: &Serve, demo: Option<&Demo>) -> Result<(), String> {
     ))?;
     let upload_bytes = usize::try_from(u64::from(arguments.max_upload_mib) << 20).unwrap_or(usize::MAX);
     let (hosts, folders) = (arguments.hosts.clone(), folders(&arguments.folders)?);
-    let settings = Settings { hosts, upload_bytes, folders, password, ..Settings::default() };
+    let proxies = arguments.proxies.clone();
+    let settings = Settings { hosts, upload_bytes, folders, proxies, password, ..Settings::default() };
     lab.resume_exports().map_err(|e| sentence::of(&e))?;
     if let (Some(from), Some(order), Some(to)) =
         (&arguments.hand_off, &arguments.hand_off_order, &arguments.hand_off_out)

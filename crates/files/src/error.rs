@@ -25,6 +25,8 @@ pub enum FileError {
     TooLargeFor { kb: u32 },
     #[error("{format} is written in sRGB only; choose TIFF or PNG for a wider space")]
     SrgbOnly { format: &'static str },
+    #[error("a Hald picture is square and at most 1331 pixels wide; this one is {width} x {height}")]
+    NotSquare { width: u32, height: u32 },
     #[error("the picture could not be encoded: {why}")]
     Encode { why: String },
     #[error("{path} cannot be read: {source}")]

@@ -68,6 +68,7 @@ pub use presets::{Laying, PresetChange, preset_version};
 pub use readings::{CurveOf, CurveReading, FilmReading, PrintReading, ToneSpread};
 pub use scene::Metering;
 pub use selected::Differs;
+pub use stocks::read_look;
 pub use thumbnails::{ThumbnailSize, development_version, stock_version};
 pub use together::Applied;
 pub use travelling::Brought;

@@ -80,7 +80,7 @@ fn hostile_files_are_refused() {
     let refused = |bytes: &[u8]| place.lab.import_stock(bytes).unwrap_err().to_string();
     assert!(refused(plover.to_json().as_bytes()).contains("built-in"));
     assert!(refused(&[0xff, 0xfe, 0x00]).contains("not text"));
-    assert!(refused(&vec![b' '; 80 << 10]).contains("larger than 64 KiB"));
+    assert!(refused(&vec![b' '; (1 << 20) + 1]).contains("larger than 1 MiB"));
     assert!(refused(b"{\"id\": 3}").contains("line 1"));
     let wild = plover.to_json().replace("\"plover\"", "\"wild\"").replace("\"mask\": ", "\"mask\": 9");
     assert!(refused(wild.as_bytes()).contains("mask"), "{}", refused(wild.as_bytes()));

@@ -16,6 +16,7 @@ use actix_web::rt::time::timeout;
 use actix_web::{Error, HttpMessage, HttpResponse, ResponseError, web};
 use futures_util::{StreamExt, stream};
 
+use crate::api::{self, Problem};
 use crate::error::WebError;
 use crate::pages::sign_in::cookies;
 use crate::{Settings, Shared};
@@ -34,7 +35,10 @@ pub async fn check<B: MessageBody + 'static>(
     let answer = match refusal(&request, hosts) {
         Some(refusal) => {
             let mut answer = HttpResponse::build(StatusCode::FORBIDDEN);
-            Some(answer.content_type("text/plain; charset=utf-8").body(refusal))
+            match is_for_scripts(&request) {
+                true => Some(api::answer(StatusCode::FORBIDDEN, refusal)),
+                false => Some(answer.content_type("text/plain; charset=utf-8").body(refusal)),
+            }
         }
         None => shared.and_then(|shared| signed_out(&request, &shared)),
     };
@@ -51,6 +55,11 @@ pub async fn check<B: MessageBody + 'static>(
     let mut response = next.call(request).await?.map_into_left_body();
     protect(response.headers_mut());
     Ok(response)
+}
+
+/// Whether somebody asks the interface for scripts, whose errors have a form of their own.
+fn is_for_scripts(request: &ServiceRequest) -> bool {
+    request.path().starts_with(api::ROOT)
 }
 
 /// A body that ends when nothing comes for too long.
@@ -78,6 +87,9 @@ fn signed_out(request: &ServiceRequest, shared: &Shared) -> Option<HttpResponse>
             .headers()
             .get(header::ACCEPT)
             .is_some_and(|accepts| accepts.to_str().is_ok_and(|a| a.contains("text/html")));
+    if is_for_scripts(request) {
+        return Some(Problem(WebError::SignedOut).error_response());
+    }
     Some(if page {
         HttpResponse::SeeOther().insert_header((header::LOCATION, "/sign-in")).finish()
     } else {

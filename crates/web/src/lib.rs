@@ -2,6 +2,7 @@
 //!
 //! Handlers are thin: they read the request, call the lab on a blocking thread and fill a template.
 
+mod api;
 mod assets;
 mod draw;
 mod error;
@@ -11,11 +12,12 @@ mod images;
 mod packed;
 mod pages;
 mod password;
+mod proxied;
 mod refusals;
 mod sessions;
 mod upload;
 
-use std::net::TcpListener;
+use std::net::{IpAddr, TcpListener};
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::PathBuf;
 use std::sync::Arc;
@@ -35,6 +37,8 @@ pub struct Settings {
     pub hosts: Vec<String>,
     /// Largest upload in bytes.
     pub upload_bytes: usize,
+    /// Addresses of reverse proxies whose word on who asks is taken.
+    pub proxies: Vec<IpAddr>,
     /// Folders, besides the data folder's own, into which exports may go.
     pub folders: Vec<PathBuf>,
     /// Asked for from everybody, where there is one.
@@ -46,7 +50,14 @@ pub struct Settings {
 impl Default for Settings {
     fn default() -> Self {
         let patience = Duration::from_secs(20);
-        Self { hosts: Vec::new(), upload_bytes: 512 << 20, folders: Vec::new(), password: None, patience }
+        Self {
+            hosts: Vec::new(),
+            upload_bytes: 512 << 20,
+            folders: Vec::new(),
+            proxies: Vec::new(),
+            password: None,
+            patience,
+        }
     }
 }
 
@@ -153,6 +164,7 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(pages::stocks::show)
         .service(pages::stocks::close_look)
         .service(fragments::stocks::pin)
+        .service(fragments::stocks::import_look)
         .service(fragments::stocks::import)
         .service(fragments::stocks::as_file)
         .service(fragments::stocks::rename)
@@ -196,6 +208,7 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(fragments::together::card)
         .service(fragments::together::differing)
         .service(assets::asset)
+        .configure(api::configure)
         .default_service(web::to(refusals::missing));
 }
 

@@ -20,11 +20,11 @@ pub fn configure(config: &mut web::ServiceConfig) {
         .app_data(web::PathConfig::default().error_handler(|_, _| WebError::NoPage.into()));
 }
 
-fn unreadable(why: &str) -> WebError {
+pub fn unreadable(why: &str) -> WebError {
     WebError::Unusable(format!("this request cannot be read: {}", shortened_to(why, LONGEST)))
 }
 
-fn json(error: &JsonPayloadError) -> WebError {
+pub fn json(error: &JsonPayloadError) -> WebError {
     match error {
         JsonPayloadError::Overflow { .. } | JsonPayloadError::OverflowKnownLength { .. } => too_large(),
         JsonPayloadError::ContentType => WebError::WrongKind("JSON"),

@@ -31,7 +31,7 @@ impl Look {
             let _ = writeln!(out, "# Not in it, since a table knows no place: {}.", self.left_out.join(", "));
         }
         let _ = writeln!(out, "LUT_3D_SIZE {}\nDOMAIN_MIN 0.0 0.0 0.0\nDOMAIN_MAX 1.0 1.0 1.0", self.size);
-        for [r, g, b] in &self.colours {
+        for [r, g, b] in self.colours.iter() {
             let _ = writeln!(out, "{r:.6} {g:.6} {b:.6}");
         }
         out
@@ -76,16 +76,6 @@ impl Look {
         Self::of_colours(size, colours)
     }
 
-    /// Of the lattice's colours, red running fastest.
-    fn of_colours(size: u32, colours: Vec<[f32; 3]>) -> Result<Self, CoreError> {
-        check_size(size)?;
-        if colours.len() != size.pow(3) as usize {
-            return Err(wrong(format!("it has {} colours where {size}^3 are needed", colours.len())));
-        }
-        let colours = colours.into_iter().map(|colour| colour.map(|v| v.clamp(0.0, 1.0))).collect();
-        Ok(Self { size, colours, left_out: Vec::new() })
-    }
-
     /// The picture form: its side in pixels, and 16-bit RGB, interleaved. The table must have as many colours a channel
     /// as a level squared.
     pub fn to_hald(&self) -> Result<(u32, Vec<u16>), CoreError> {
@@ -112,7 +102,7 @@ mod tests {
     fn look(size: u32) -> Look {
         let level = |i: u32| i as f32 / (size - 1) as f32;
         let colours = (0..size.pow(3)).map(|i| [level(i % size), 0.5, level(i / size / size)]).collect();
-        Look { size, colours, left_out: vec!["Grain".into()] }
+        Look { left_out: vec!["Grain".into()], ..Look::of_colours(size, colours).unwrap() }
     }
 
     #[test]

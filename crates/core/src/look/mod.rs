@@ -3,9 +3,15 @@
 //! A table of colours cannot carry what depends on the place: grain, halation, the lens, masks, zones placed by their
 //! surroundings, sheets, mounts. Those are at rest while it is made, and named in it.
 
+mod base;
 mod file;
+mod packed;
 
+use std::fmt::{Debug, Formatter};
 use std::sync::Arc;
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
 
 use crate::controls::{Kind, mask_asked};
 use crate::development::Development;
@@ -52,14 +58,25 @@ const BY_PLACE: [&str; 23] = [
 /// Controls that frame the picture: a table has no frame.
 const FRAMING: [&str; 5] = ["lens.format", "lens.turn", "lens.mirror", "lens.distortion", "lens.crop."];
 
-/// Encoded sRGB for a lattice of encoded sRGB, red running fastest.
-#[derive(Debug, Clone, PartialEq)]
+/// Encoded sRGB for a lattice of encoded sRGB, red running fastest. As a part of a stock it is kept in 16 bits.
+#[derive(Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(try_from = "packed::Packed", into = "packed::Packed")]
+#[schemars(with = "packed::Packed")]
 pub struct Look {
     /// Colours of each channel.
     size: u32,
-    colours: Vec<[f32; 3]>,
+    colours: Arc<[[f32; 3]]>,
     /// Labels of what was tuned and is not in it.
     left_out: Vec<String>,
+    /// Names its colours.
+    hash: [u8; 16],
+}
+
+/// Its colours by name: what depends on a stock is named by how it is written.
+impl Debug for Look {
+    fn fmt(&self, f: &mut Formatter) -> std::fmt::Result {
+        write!(f, "Look {} {:?}", self.size, self.hash)
+    }
 }
 
 /// A development without what depends on the place, and what was tuned of that.
@@ -130,7 +147,34 @@ impl Look {
         };
         let shown = renderer.display_16_bit(&request, Watch::NONE)?;
         let colours = shown.chunks_exact(3).map(|p| [p[0], p[1], p[2]].map(|v| f32::from(v) / 65535.0)).collect();
-        Ok(Self { size, colours, left_out })
+        Ok(Self { left_out, ..Self::of_colours(size, colours)? })
+    }
+
+    /// Of the lattice's colours, red running fastest.
+    fn of_colours(size: u32, colours: Vec<[f32; 3]>) -> Result<Self, CoreError> {
+        check_size(size)?;
+        if colours.len() != size.pow(3) as usize {
+            let why = format!("it has {} colours where {size}^3 are needed", colours.len());
+            return Err(CoreError::Look { why });
+        }
+        let colours: Arc<[[f32; 3]]> = colours.into_iter().map(|colour| colour.map(|v| v.clamp(0.0, 1.0))).collect();
+        let mut hasher = blake3::Hasher::new();
+        for v in colours.iter().flatten() {
+            hasher.update(&v.to_le_bytes());
+        }
+        let mut hash = [0; 16];
+        hash.copy_from_slice(&hasher.finalize().as_bytes()[..16]);
+        Ok(Self { size, colours, left_out: Vec::new(), hash })
+    }
+
+    /// The same with no more than so many colours of each channel.
+    pub fn at_most(&self, size: u32) -> Self {
+        if self.size <= size {
+            return self.clone();
+        }
+        let level = |i: u32| i as f32 / (size - 1) as f32;
+        let colour = |i: u32| self.apply([i % size, i / size % size, i / size / size].map(level));
+        Self::of_colours(size, (0..size.pow(3)).map(colour).collect()).unwrap_or_else(|_| self.clone())
     }
 
     /// Colours of each channel.
@@ -227,8 +271,9 @@ mod tests {
     fn between_its_colours_it_is_linear_and_neutral() {
         let colours = |r: f32, g: f32, b: f32| [0.8 * r + 0.1 * g, g, b * b];
         let level = |i: u32| i as f32 / 8.0;
-        let all = (0..9u32.pow(3)).map(|i| colours(level(i % 9), level(i / 9 % 9), level(i / 81))).collect();
-        let look = Look { size: 9, colours: all, left_out: Vec::new() };
+        let all: Vec<[f32; 3]> =
+            (0..9u32.pow(3)).map(|i| colours(level(i % 9), level(i / 9 % 9), level(i / 81))).collect();
+        let look = Look::of_colours(9, all).unwrap();
         for colour in [[0.0; 3], [1.0; 3], [0.31, 0.77, 0.125], [0.9, 0.1, 0.5]] {
             let wanted = colours(colour[0], colour[1], colour[2]);
             let got = look.apply(colour);

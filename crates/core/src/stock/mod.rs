@@ -19,6 +19,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::colour::spectrum::Peak;
 use crate::error::CoreError;
+use crate::look::Look;
 use crate::picture::Gate;
 use crate::text::{json, json_in_lines};
 use crate::value::Value;
@@ -143,6 +144,9 @@ pub struct Stock {
     /// How an instant picture is seen.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub viewer: Option<ViewerAdaptation>,
+    /// The colours of its scan, where it was made of a look's table.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub look: Option<Look>,
     /// Own values of controls that the fields above do not state: for stocks kept from a tuned frame.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub own: BTreeMap<String, Value>,

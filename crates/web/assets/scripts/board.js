@@ -44,7 +44,12 @@ $('ag-close').addEventListener('submit', async (e) => {
   if (await ask(`/stocks/${id}`, { form: new FormData(e.target) })) reload(id);
 });
 bringsIn('ag-import', 'ag-stock-file', async (file) => {
-  const answer = await ask('/stocks', { headers: { 'content-type': 'application/json' }, body: file });
+  // a stock's file, or the table of a look, of which one is made
+  const isStock = /\.json$/i.test(file.name);
+  const name = file.name.replace(/\.[^.]*$/, '');
+  const path = isStock ? '/stocks' : `/stocks/of-look?name=${encodeURIComponent(name)}`;
+  const type = isStock ? 'application/json' : 'application/octet-stream';
+  const answer = await ask(path, { headers: { 'content-type': type }, body: file });
   if (answer) reload((await answer.json()).id);
 });
 board.begin(lookedBefore() || page.dataset.chosen);

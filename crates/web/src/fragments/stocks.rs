@@ -33,6 +33,24 @@ pub async fn import(shared: web::Data<Shared>, file: web::Bytes) -> Result<HttpR
 }
 
 #[derive(Deserialize)]
+pub struct OfFile {
+    name: String,
+}
+
+/// A look's table becomes a stock of one's own, named as the file is.
+#[post("/stocks/of-look")]
+pub async fn import_look(
+    shared: web::Data<Shared>,
+    of: web::Query<OfFile>,
+    file: web::Bytes,
+) -> Result<HttpResponse, WebError> {
+    let name: String = of.into_inner().name.chars().take(60).collect();
+    let called = named(name, "mine".into(), "Made of a look's table.".into())?;
+    let stock = blocking(&shared, move |lab| Ok(lab.import_look(&file, &called)?)).await?;
+    Ok(HttpResponse::Created().json(json!({ "id": stock.id, "name": stock.name() })))
+}
+
+#[derive(Deserialize)]
 pub struct Named {
     name: String,
     family: String,

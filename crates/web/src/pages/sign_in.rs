@@ -1,7 +1,5 @@
 //! Signing in, where a password is asked for.
 
-use std::net::{IpAddr, Ipv4Addr};
-
 use actix_web::http::header;
 use actix_web::{HttpRequest, HttpResponse, post, route, web};
 use askama::Template;
@@ -9,6 +7,7 @@ use serde::Deserialize;
 
 use super::html;
 use crate::error::{WebError, first_upper};
+use crate::proxied::Client;
 use crate::{LabError, Shared};
 
 #[derive(Template)]
@@ -46,7 +45,7 @@ pub async fn sign_in(
     request: HttpRequest,
     given: web::Form<Given>,
 ) -> Result<HttpResponse, WebError> {
-    let from = request.peer_addr().map_or(IpAddr::V4(Ipv4Addr::UNSPECIFIED), |a| a.ip());
+    let Client { address: from, is_secure } = Client::of(&request, &shared.settings.proxies);
     let trying = shared.clone();
     let tried = web::block(move || match &trying.settings.password {
         Some(password) => trying.sessions.sign_in(password, &given.password, from),
@@ -55,7 +54,7 @@ pub async fn sign_in(
     match tried.await.map_err(|_| WebError::Lab(LabError::Broken))? {
         Ok(cookie) => Ok(HttpResponse::SeeOther()
             .insert_header((header::LOCATION, "/"))
-            .insert_header((header::SET_COOKIE, cookie))
+            .insert_header((header::SET_COOKIE, if is_secure { cookie + "; Secure" } else { cookie }))
             .finish()),
         Err(error @ (WebError::Password | WebError::Throttled)) => {
             let page = SignIn::new(first_upper(&error.to_string())).render()?;

@@ -36,6 +36,15 @@ pub fn layer_matrix(stock: &Stock, filter: &LensFilter) -> Vec<[f64; 3]> {
     let sums: Vec<f64> = rows.iter().map(|r| r.iter().sum()).collect();
     let metered = (sums.iter().map(|s: &f64| s.ln()).sum::<f64>() / sums.len() as f64).exp();
     rows.iter_mut().flatten().for_each(|v| *v /= metered);
+    if stock.look.is_some() {
+        // light as it is, layer by layer; a filter's cast stays
+        let sums: Vec<f64> = rows.iter().map(|r| r.iter().sum()).collect();
+        return sums
+            .iter()
+            .enumerate()
+            .map(|(k, sum)| std::array::from_fn(|i| if i == k { *sum } else { 0.0 }))
+            .collect();
+    }
     rows
 }
 

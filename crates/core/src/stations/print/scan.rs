@@ -3,6 +3,8 @@
 //! x_i = (D_i - dmin_i)/gamma_i, mid grey at mid grey, then the camera's rendering back again. No paper, no mask, no
 //! taste.
 
+use crate::colour::transfer::{decode_srgb, encode_srgb_f32};
+use crate::look::Look;
 use crate::stations::film::FilmResponse;
 use crate::stations::film::placement::MID_GREY;
 use crate::stations::scene::decoding::Decoding;
@@ -15,6 +17,8 @@ pub struct Scan {
     /// Gain of each channel.
     gain: [f32; 3],
     decoding: Decoding,
+    /// Laid on the scan, where the stock was made of one.
+    look: Option<Look>,
 }
 
 impl Scan {
@@ -29,7 +33,12 @@ impl Scan {
                 (c.density(film.grey) as f32, slope as f32)
             })
             .collect();
-        Self { layers, gain: std::array::from_fn(|k| 10f64.powf(log_exposure - density(k)) as f32), decoding }
+        Self {
+            layers,
+            gain: std::array::from_fn(|k| 10f64.powf(log_exposure - density(k)) as f32),
+            decoding,
+            look: film.stock.look.clone(),
+        }
     }
 
     /// Linear sRGB for the densities of the layers.
@@ -38,6 +47,8 @@ impl Scan {
             let (grey, slope) = self.layers[i.min(self.layers.len() - 1)];
             self.gain[i] * MID_GREY as f32 * 10f32.powf((densities[i] - grey) / slope)
         });
-        self.decoding.render(light)
+        let scanned = self.decoding.render(light);
+        let Some(look) = &self.look else { return scanned };
+        look.apply(scanned.map(encode_srgb_f32)).map(|v| decode_srgb(f64::from(v)) as f32)
     }
 }
