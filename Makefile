@@ -1,5 +1,5 @@
 # Two commands: `make demo` starts the application with the demo roll, `make test` runs every test.
-.PHONY: demo test looks check format browser tools pages
+.PHONY: demo test looks check format browser tools pages package
 
 PORT ?= 8080
 
@@ -44,3 +44,15 @@ OTHERS = libimage-exiftool-perl imagemagick libtiff-tools webp libjxl-tools para
 tools:
 	@(for tool in exiftool identify tiffinfo webpinfo djxl parallel curl jq; do command -v $$tool >/dev/null || exit 1; done) || \
 		{ apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq $(OTHERS); }
+
+# What an installation lays beside the program, and a Debian package or an image where their tools are there.
+package:
+	cargo build --release --locked
+	@mkdir -p target/package/man
+	./target/release/amber-grain completions bash > target/package/amber-grain.bash
+	./target/release/amber-grain completions zsh > target/package/_amber-grain
+	./target/release/amber-grain manual --output target/package/man
+	@if cargo deb --version >/dev/null 2>&1; then cargo deb -p amber-grain --no-build --locked; \
+		else echo "no Debian package: cargo install cargo-deb first"; fi
+	@if docker info >/dev/null 2>&1; then docker build -f packaging/Dockerfile -t amber-grain .; \
+		else echo "no image: no Docker engine runs here"; fi

@@ -6,10 +6,10 @@ use std::time::Duration;
 
 use amber_core::controls::Value;
 use amber_core::output::OutputSpace;
-use amber_core::{Development, ShippedPresets};
+use amber_core::{Development, ShippedPresets, StockName};
 use amber_files::attached::packet_of_file;
 use amber_files::{Encoding, Kept, Limits, write};
-use amber_lab::{ExportSettings, ExportState, Lab, LabOrder, Output, Size};
+use amber_lab::{ExportSettings, ExportState, Lab, LabOrder, LookForm, Output, Size};
 use amber_library::{Change, Library, Stage};
 
 fn lab(folder: &Path) -> Arc<Lab> {
@@ -213,6 +213,146 @@ fn a_wide_export_is_the_same_picture() {
         // every colour of this picture is a loud one: the compression into sRGB moves many a little
         assert!(mean < 4.0, "{space:?} {mean}");
         assert!(wide != srgb, "{space:?}: its colours are not those of sRGB");
+    }
+}
+
+/// An export that comes back brings its development along, and with its original it is the same picture again.
+#[test]
+fn an_export_is_taken_up_again() {
+    let folder = tempfile::tempdir().unwrap();
+    let lab = lab(folder.path());
+    let frame = frames(&lab, 1)[0];
+    tuned(&lab, frame, &[("scene.exposure", 0.5), ("film.push", 1.0)]);
+    lab.library.keep_proof(frame, Some("Cold one")).unwrap();
+    let exported = done(&lab, lab.start_export(ExportSettings::of(frame, "Print", small())).unwrap());
+    let roll = lab.library.add_roll("Back", 0).unwrap();
+    let came = lab.import(roll, "print.jpg", &exported).unwrap();
+    let brought = lab.brought(&exported).unwrap().unwrap();
+    assert!(brought.original_here && brought.name.starts_with("Quay"), "{brought:?}");
+    let again = lab.take_up(came).unwrap();
+    let [before, after] = [frame, again].map(|id| lab.library.frame(id).unwrap().summary);
+    assert_eq!((before.development, before.content), (after.development, after.content));
+    let twice = done(&lab, lab.start_export(ExportSettings::of(again, "Again", small())).unwrap());
+    let pixels = |bytes: &[u8]| amber_files::open(bytes, Limits::default()).unwrap().source.pixels().into_owned();
+    assert!(pixels(&exported) == pixels(&twice), "bit for bit");
+    assert_eq!(lab.library.frames(roll).unwrap().len(), 1, "the file itself is taken off, not lost");
+    // a picture that brings nothing, and one whose original is elsewhere
+    assert!(lab.brought(&picture(90, 60, 3)).unwrap().is_none());
+    assert!(lab.take_up(frame).unwrap_err().to_string().contains("no development travels"));
+    let elsewhere = tempfile::tempdir().unwrap();
+    let other = self::lab(elsewhere.path());
+    let roll = other.library.add_roll("Other", 0).unwrap();
+    let came = other.import(roll, "print.jpg", &exported).unwrap();
+    assert!(!other.brought(&exported).unwrap().unwrap().original_here);
+    assert!(other.take_up(came).unwrap_err().to_string().contains("not in this library"));
+    // and beside an original
+    let packet = amber_files::Packet::read(&lab.sidecar(frame).unwrap()).unwrap();
+    assert_eq!(packet.travelling.unwrap().proofs, ["Cold one"]);
+}
+
+/// A roll comes back from its archive as it was; an archive that was damaged leaves nothing.
+#[test]
+fn a_roll_is_archived_and_comes_back() {
+    let [here, there] = [tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap()];
+    let lab_here = lab(here.path());
+    let ids = frames(&lab_here, 3);
+    tuned(&lab_here, ids[0], &[("scene.exposure", 0.7)]);
+    lab_here.library.keep_proof(ids[0], Some("Brighter")).unwrap();
+    lab_here.lay_preset("blue-print", &ids[1..2], 1.0).unwrap();
+    lab_here.library.mark(vec![ids[2]], amber_library::Mark::Keep).unwrap();
+    lab_here.library.write_note(ids[2], "the good one").unwrap();
+    let overlay = lab_here.add_picture("veil.jpg", &picture(50, 40, 9)).unwrap();
+    let revision = lab_here.library.frame(ids[2]).unwrap().summary.revision;
+    lab_here.lay_sheet(ids[2], revision, &format!("own:{}", overlay.hash), true).unwrap();
+    let mut archive = Vec::new();
+    lab_here.archive_roll(1, &mut archive, &|| false).unwrap();
+
+    let lab_there = lab(there.path());
+    let damaged: Vec<u8> =
+        archive.iter().enumerate().map(|(i, b)| if i == archive.len() / 2 { b ^ 1 } else { *b }).collect();
+    let refused = lab_there.read_archive(std::io::Cursor::new(damaged), 1 << 30).unwrap_err().to_string();
+    assert!(refused.contains("no archive"), "{refused}");
+    assert!(lab_there.read_archive(std::io::Cursor::new(b"PK nothing".to_vec()), 1 << 30).is_err());
+    assert!(lab_there.library.rolls().unwrap().is_empty(), "nothing is left of it");
+    let roll = lab_there.read_archive(std::io::Cursor::new(archive.clone()), 1 << 30).unwrap();
+    let [before, after] = [(&lab_here, 1), (&lab_there, roll)].map(|(lab, roll)| lab.library.frames(roll).unwrap());
+    for (a, b) in before.iter().zip(&after) {
+        assert_eq!((&a.name, &a.content, &a.development), (&b.name, &b.content, &b.development));
+        assert_eq!((a.mark, &a.note), (b.mark, &b.note));
+        let bytes = |lab: &Lab| lab.library.originals.read(&a.content).unwrap();
+        assert!(bytes(&lab_here) == bytes(&lab_there));
+    }
+    assert_eq!(lab_there.library.proofs(after[0].id).unwrap()[0].name, "Brighter");
+    assert_eq!(lab_there.library.kept_pictures().unwrap()[0].hash, overlay.hash);
+    let mut again = Vec::new();
+    lab_there.archive_roll(roll, &mut again, &|| false).unwrap();
+    assert!(again == archive, "an archive of what came back is the same file");
+}
+
+/// A ZIP of a batch is written while its files are made, and says what could not be.
+#[test]
+fn a_batch_comes_as_one_file() {
+    let folder = tempfile::tempdir().unwrap();
+    let lab = lab(folder.path());
+    let frames = frames(&lab, 3);
+    lab.pause_exports(true).unwrap();
+    let settings = frames.iter().map(|frame| ExportSettings::of(*frame, "Same", small())).collect();
+    let ids = lab.start_exports(settings).unwrap();
+    lab.cancel_export(ids[1]).unwrap();
+    let zipped = std::thread::scope(|scope| {
+        let zip = scope.spawn(|| {
+            let mut out = Vec::new();
+            lab.zip_exports(ids[0], &mut out, &|| false).map(|()| out)
+        });
+        std::thread::sleep(Duration::from_millis(300));
+        lab.pause_exports(false).unwrap();
+        zip.join().unwrap().unwrap()
+    });
+    let mut zip = zip::ZipArchive::new(std::io::Cursor::new(zipped)).unwrap();
+    let names: Vec<String> = zip.file_names().map(|name| name.unwrap().into_owned()).collect();
+    assert_eq!(names, ["Same.jpg", "Same 3.jpg", "not made.txt"]);
+    let mut bytes = Vec::new();
+    std::io::Read::read_to_end(&mut zip.by_name("Same 3.jpg").unwrap(), &mut bytes).unwrap();
+    assert_eq!(bytes, done(&lab, ids[2]));
+    assert!(lab.zip_exports(4711, Vec::new(), &|| false).is_err());
+}
+
+/// A frame's look comes as tables, a table becomes a stock that shows it, and readings are lines of numbers.
+#[test]
+fn a_look_goes_out_and_comes_in() {
+    let folder = tempfile::tempdir().unwrap();
+    let lab = lab(folder.path());
+    let frame = frames(&lab, 1)[0];
+    let cube = lab.look_of(frame, LookForm::Cube(17)).unwrap();
+    assert!(String::from_utf8_lossy(&cube).contains("LUT_3D_SIZE 17"));
+    let hald = lab.look_of(frame, LookForm::Hald(4)).unwrap();
+    for (bytes, name) in [(&cube, "By text"), (&hald, "By picture")] {
+        let called = StockName { name: name.into(), family: "mine".into(), notes: String::new() };
+        let stock = lab.import_look(bytes, &called).unwrap();
+        assert!(stock.look.is_some());
+        let before = lab.library.frame(frame).unwrap().summary;
+        let mut development = before.development.clone();
+        development.change_stock(&stock);
+        let change = Change { revision: before.revision, label: name.into(), development };
+        lab.library.commit(frame, change, &stock).unwrap();
+        let again = lab.look_of(frame, LookForm::Cube(17)).unwrap();
+        let colours = |bytes: &[u8]| -> Vec<f32> {
+            let text = String::from_utf8_lossy(bytes).into_owned();
+            let lines = text.lines().filter(|line| line.starts_with(|c: char| c.is_ascii_digit()));
+            lines.flat_map(|line| line.split(' ').map(|v| v.parse::<f32>().unwrap()).collect::<Vec<_>>()).collect()
+        };
+        let (a, b) = (colours(&cube), colours(&again));
+        let mean = a.iter().zip(&b).map(|(a, b)| f64::from((a - b).abs())).sum::<f64>() / a.len() as f64;
+        assert!(mean < 0.02, "{name}: {mean}");
+    }
+    assert!(
+        lab.import_look(b"no table", &StockName { name: "x".into(), family: "y".into(), notes: String::new() })
+            .is_err()
+    );
+    lab.library.pin(frame, &[[0.5, 0.5]]).unwrap();
+    let csv = lab.readings_csv(frame).unwrap();
+    for table in ["curve,", "zone,10,", "pin,1,", "print,"] {
+        assert!(csv.contains(table), "{table} in {csv}");
     }
 }
 

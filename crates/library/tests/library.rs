@@ -206,6 +206,14 @@ fn old_libraries_are_migrated_with_all_they_hold() {
             include_str!("../migrations/05-proofs.sql"),
             "PRAGMA user_version = 5;",
         ),
+        // form 6 added tables and columns
+        concat!(
+            include_str!("data/library-3.sql"),
+            include_str!("../migrations/04-pictures.sql"),
+            include_str!("../migrations/05-proofs.sql"),
+            include_str!("../migrations/06-roll.sql"),
+            "PRAGMA user_version = 6;",
+        ),
     ];
     forms.into_iter().for_each(holds_all);
 }

@@ -4,6 +4,7 @@ mod accessible;
 mod answers;
 mod application;
 mod comparing;
+mod delivery;
 mod driver;
 mod keeping;
 mod lens;
