@@ -42,7 +42,8 @@ browser:
 # Independent programs that read what we write, and write what we read; and one that spreads an order over workers.
 OTHERS = libimage-exiftool-perl imagemagick libtiff-tools webp libjxl-tools parallel curl jq
 tools:
-	@(for tool in exiftool identify tiffinfo webpinfo djxl parallel curl jq; do command -v $$tool >/dev/null || exit 1; done) || \
+	@(for tool in exiftool identify tiffinfo webpinfo djxl parallel curl jq; do \
+		command -v $$tool >/dev/null || exit 1; done) || \
 		{ apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq $(OTHERS); }
 
 # What an installation lays beside the program, and a Debian package or an image where their tools are there.

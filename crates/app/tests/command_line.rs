@@ -262,9 +262,12 @@ fn stocks_are_shown_checked_and_used_from_files() {
 
 #[test]
 fn the_schemas_in_docs_are_those_of_the_program() {
-    for (arguments, file) in
-        [(&["schema"][..], "development"), (&["stocks", "schema"], "stock"), (&["presets", "schema"], "preset")]
-    {
+    for (arguments, file) in [
+        (&["schema"][..], "development"),
+        (&["stocks", "schema"], "stock"),
+        (&["presets", "schema"], "preset"),
+        (&["order", "schema"], "order"),
+    ] {
         let printed = amber_grain(arguments).stdout;
         let path = Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("../../docs/schema/{file}.schema.json"));
         // in any order of keys

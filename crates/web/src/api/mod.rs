@@ -22,8 +22,8 @@ type Answer = Result<HttpResponse, Problem>;
 #[openapi(
     info(
         title = "Amber Grain",
-        description = "The application for scripts. Where a password is asked for, sign in first: POST /sign-in with the \
-            form field `password`, and send the cookie that comes back. Errors are application/problem+json.",
+        description = "The application for scripts. Where a password is asked for, sign in first: POST /sign-in with \
+            the form field `password`, and send the cookie that comes back. Errors are application/problem+json.",
     ),
     servers((url = "/api/1")),
     paths(

@@ -31,7 +31,8 @@ fn usual() -> Settings {
 async fn set(browser: &Browser, css: &str, value: &str) {
     let script = format!(
         "(() => {{ const el = document.querySelector({css:?}); el.value = {value:?}; \
-         for (const kind of ['input', 'change']) el.dispatchEvent(new Event(kind, {{ bubbles: true }})); return true; }})()"
+         for (const kind of ['input', 'change']) el.dispatchEvent(new Event(kind, {{ bubbles: true }})); \
+         return true; }})()"
     );
     browser.value(&script).await;
 }
@@ -74,7 +75,7 @@ async fn a_file_is_written_as_it_was_asked_for() {
     set(&browser, "[name=print_width]", "wide").await;
     browser.click("#ag-export-go").await;
     browser.until("document.getElementById('ag-messages').innerText.includes('wide')").await;
-    browser.complained("status of 400").await;
+    browser.complained("Error Code 400").await;
     browser.driver.refresh().await.unwrap();
     browser.settled().await;
     assert_eq!(browser.value("document.querySelector('[name=format]:checked').value").await, "tiff");
