@@ -81,6 +81,9 @@ pub struct QueuedExport {
     pub why: String,
 }
 
+/// The next export, and the development that it was ordered with, where that can be read.
+pub type NextExport = (QueuedExport, Result<Development, LibraryError>);
+
 const COLUMNS: &str = "SELECT id, frame, batch, output, folder, name, file, state, hash, bytes, why FROM exports";
 
 fn row(r: &Row) -> rusqlite::Result<QueuedExport> {
@@ -216,7 +219,7 @@ impl Library {
 
     /// The next one that waits, which runs from now on, with the development that it was ordered with; none where none
     /// waits or the queue stands still.
-    pub fn next_export(&self) -> Result<Option<(QueuedExport, Result<Development, LibraryError>)>, LibraryError> {
+    pub fn next_export(&self) -> Result<Option<NextExport>, LibraryError> {
         self.database.write(|t| {
             if paused(t)? {
                 return Ok(None);

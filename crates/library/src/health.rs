@@ -86,7 +86,7 @@ impl Library {
         }
         let cache = bytes_below(&self.cache()) as f64 / 1e6;
         found.push(Finding::new(Weight::Note, format!("caches hold {cache:.0} MB; they can be made again")));
-        found.sort_by(|a, b| b.weight.cmp(&a.weight));
+        found.sort_by_key(|finding| std::cmp::Reverse(finding.weight));
         Ok(found)
     }
 
