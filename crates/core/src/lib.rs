@@ -30,10 +30,10 @@ pub mod stock;
 pub mod text;
 pub mod value;
 
+pub use colour::look::Look;
 pub use development::Development;
 pub use error::CoreError;
 pub use frame::{Frame, Rendering};
-pub use look::Look;
 pub use own_stock::StockName;
 pub use picture::{Picture, Region, Source};
 pub use preset::{Chosen, Preset, PresetName, ShippedPresets};

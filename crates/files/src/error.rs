@@ -38,3 +38,8 @@ pub enum FileError {
 pub(crate) fn unreadable() -> FileError {
     FileError::UnreadableColours { what: "grey floating-point or other unusual numbers" }
 }
+
+/// An encoder's complaint.
+pub(crate) fn failed(why: impl ToString) -> FileError {
+    FileError::Encode { why: why.to_string() }
+}

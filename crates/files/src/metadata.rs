@@ -78,26 +78,30 @@ fn block_of(bytes: &[u8]) -> Option<&[u8]> {
     }
 }
 
+/// The segments of a JPEG before its picture: kind and content.
+pub(crate) fn jpeg_segments(bytes: &[u8]) -> impl Iterator<Item = (u8, &[u8])> {
+    let mut at = 2;
+    std::iter::from_fn(move || {
+        loop {
+            let head = bytes.get(at..at + 4)?;
+            if head[0] != 0xFF || head[1] == 0xDA {
+                return None;
+            }
+            if head[1] == 0xFF {
+                at += 1;
+                continue;
+            }
+            let length = usize::from(u16::from_be_bytes([head[2], head[3]]));
+            let content = bytes.get(at + 4..at + 2 + length)?;
+            at += 2 + length;
+            return Some((head[1], content));
+        }
+    })
+}
+
 /// What the first EXIF segment of a JPEG holds.
 fn jpeg_block(bytes: &[u8]) -> Option<&[u8]> {
-    const NAME: &[u8] = b"Exif\0\0";
-    let mut at = 2;
-    loop {
-        let head = bytes.get(at..at + 4)?;
-        if head[0] != 0xFF || head[1] == 0xDA {
-            return None;
-        }
-        if head[1] == 0xFF {
-            at += 1;
-            continue;
-        }
-        let length = usize::from(u16::from_be_bytes([head[2], head[3]]));
-        let segment = bytes.get(at + 4..at + 2 + length)?;
-        if head[1] == 0xE1 && segment.starts_with(NAME) {
-            return Some(&segment[NAME.len()..]);
-        }
-        at += 2 + length;
-    }
+    jpeg_segments(bytes).find_map(|(kind, content)| (kind == 0xE1).then(|| content.strip_prefix(b"Exif\0\0"))?)
 }
 
 impl Metadata {

@@ -14,12 +14,8 @@ use tiff::encoder::colortype::{Gray32Float, RGB32Float};
 
 use crate::attached::Attached;
 use crate::encode::{self, Bits, Encoding, Sampling};
-use crate::error::FileError;
+use crate::error::{FileError, failed};
 use crate::metadata::Metadata;
-
-pub(crate) fn failed(why: impl ToString) -> FileError {
-    FileError::Encode { why: why.to_string() }
-}
 
 /// A JPEG in sRGB; with metadata, its profile and EXIF too. `quality` 1..100; from 90 the colour is not subsampled.
 pub fn jpeg(

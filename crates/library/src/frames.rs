@@ -283,6 +283,17 @@ impl Library {
         self.database.read(|c| stock_of(c, development))
     }
 
+    /// Keeps a copy of a stock, so that developments that name it can be read whenever they are.
+    pub fn keep_stock_copy(&self, stock: &Stock) -> Result<(), LibraryError> {
+        let copy = copy_of(stock);
+        let known = copy[0].clone();
+        let asked = "SELECT EXISTS (SELECT 1 FROM stocks WHERE hash = ?1)";
+        if self.database.read(|c| Ok(c.query_row(asked, [&known], |r| r.get(0))?))? {
+            return Ok(());
+        }
+        self.database.write(move |t| keep_stock(t, &copy))
+    }
+
     /// Commits one step. Refused when the frame has moved on since `change.revision`.
     pub fn commit(&self, id: i64, change: Change, stock: &Stock) -> Result<Frame, LibraryError> {
         let copy = copy_of(stock);

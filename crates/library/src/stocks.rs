@@ -8,23 +8,11 @@ use rusqlite::{Connection, OptionalExtension, params};
 use crate::Library;
 use crate::error::LibraryError;
 use crate::facts;
-use crate::frames::{copy_of, keep_stock};
 
 /// Fact in which the ids of pinned stocks are remembered.
 const PINNED: &str = "pinned stocks";
 
 impl Library {
-    /// Keeps a copy of a stock, so that developments that name it can be read whenever they are.
-    pub fn keep_stock_copy(&self, stock: &Stock) -> Result<(), LibraryError> {
-        let copy = copy_of(stock);
-        let known = copy[0].clone();
-        let asked = "SELECT EXISTS (SELECT 1 FROM stocks WHERE hash = ?1)";
-        if self.database.read(|c| Ok(c.query_row(asked, [&known], |r| r.get(0))?))? {
-            return Ok(());
-        }
-        self.database.write(move |t| keep_stock(t, &copy))
-    }
-
     /// The user's own stocks, oldest first.
     pub fn own_stocks(&self) -> Result<Vec<Arc<Stock>>, LibraryError> {
         self.database.read(|c| {

@@ -7,6 +7,7 @@ pub mod gamut;
 pub mod hue_bands;
 pub mod illuminant;
 pub mod lab;
+pub mod look;
 pub mod oklab;
 pub mod space;
 pub mod spectrum;

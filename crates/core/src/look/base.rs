@@ -3,7 +3,7 @@
 
 use std::collections::BTreeMap;
 
-use super::Look;
+use crate::colour::look::Look;
 use crate::error::CoreError;
 use crate::own_stock::StockName;
 use crate::stock::{Catalogue, CurveShape, LayerCurves, Stock};

@@ -17,9 +17,9 @@ use std::collections::BTreeMap;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::colour::look::Look;
 use crate::colour::spectrum::Peak;
 use crate::error::CoreError;
-use crate::look::Look;
 use crate::picture::Gate;
 use crate::text::{json, json_in_lines};
 use crate::value::Value;

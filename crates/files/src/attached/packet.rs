@@ -6,8 +6,6 @@ use amber_core::{Development, Stock};
 use quick_xml::escape::escape;
 
 use super::caption::Caption;
-use super::parsed::Properties;
-use crate::error::FileError;
 
 /// The namespace of what only Amber Grain writes; `docs/files.md` says what stands in it.
 pub const NAMESPACE: &str = "https://ns.amber-grain.example/1/";
@@ -84,11 +82,6 @@ impl Packet {
             out += &travelling.properties();
         }
         out + "</rdf:Description>\n</rdf:RDF>\n</x:xmpmeta>\n<?xpacket end=\"w\"?>"
-    }
-
-    /// Reads a packet; what is of others is left alone.
-    pub fn read(xml: &str) -> Result<Self, FileError> {
-        Properties::read(xml)?.packet()
     }
 }
 

@@ -131,3 +131,10 @@ impl Properties {
         Ok(Packet { caption, travelling: Some(travelling) })
     }
 }
+
+impl Packet {
+    /// Reads a packet; what is of others is left alone.
+    pub fn read(xml: &str) -> Result<Self, FileError> {
+        Properties::read(xml)?.packet()
+    }
+}

@@ -9,6 +9,7 @@ use super::Attached;
 use super::packet::{Packet, Travelling};
 use super::parsed::Properties;
 use crate::error::FileError;
+use crate::metadata::jpeg_segments;
 use crate::{chunks, riff};
 
 const PLAIN: &[u8] = b"http://ns.adobe.com/xap/1.0/\0";
@@ -46,24 +47,7 @@ impl Attached {
 
 /// The contents of a JPEG's first application segments that begin with a mark, without it.
 fn app1<'a>(bytes: &'a [u8], mark: &'a [u8]) -> impl Iterator<Item = &'a [u8]> {
-    let mut at = 2;
-    let segments = std::iter::from_fn(move || {
-        loop {
-            let head = bytes.get(at..at + 4)?;
-            if head[0] != 0xFF || head[1] == 0xDA {
-                return None;
-            }
-            if head[1] == 0xFF {
-                at += 1;
-                continue;
-            }
-            let length = usize::from(u16::from_be_bytes([head[2], head[3]]));
-            let content = bytes.get(at + 4..at + 2 + length)?;
-            at += 2 + length;
-            return Some((head[1], content));
-        }
-    });
-    segments.filter_map(move |(kind, content)| if kind == 0xE1 { content.strip_prefix(mark) } else { None })
+    jpeg_segments(bytes).filter_map(move |(kind, content)| (kind == 0xE1).then(|| content.strip_prefix(mark))?)
 }
 
 /// The rest of a packet, put together from its segments; none where a part is missing.

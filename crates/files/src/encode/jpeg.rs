@@ -8,8 +8,7 @@ use multiversion::multiversion;
 
 use super::{Sampling, Size};
 use crate::attached::Attached;
-use crate::error::FileError;
-use crate::write::failed;
+use crate::error::{FileError, failed};
 
 const LARGEST_SIDE: u32 = 65_535;
 

@@ -10,8 +10,7 @@ use zune_jpegxl::JxlSimpleEncoder;
 
 use super::Size;
 use crate::attached::Attached;
-use crate::error::FileError;
-use crate::write::failed;
+use crate::error::{FileError, failed};
 
 /// The box with which every file begins, and the one that says what it is.
 pub const SIGNATURE: [u8; 12] = [0, 0, 0, 12, b'J', b'X', b'L', b' ', 0x0D, 0x0A, 0x87, 0x0A];

@@ -7,8 +7,7 @@ use png::{BitDepth, ColorType, Compression, Encoder, Info, PixelDimensions, Unit
 
 use super::Size;
 use crate::attached::Attached;
-use crate::error::FileError;
-use crate::write::failed;
+use crate::error::{FileError, failed};
 
 /// Keyword of the text chunk that holds an XMP packet (XMP specification, part 3).
 pub const PACKET: &str = "XML:com.adobe.xmp";

@@ -13,9 +13,8 @@ use tiff::tags::Tag;
 
 use super::Size;
 use crate::attached::Attached;
-use crate::error::FileError;
+use crate::error::{FileError, failed};
 use crate::metadata::{Metadata, tiff_value};
-use crate::write::failed;
 
 /// Tag of an XMP packet (XMP specification, part 3).
 pub const PACKET: Tag = Tag::Unknown(700);

@@ -6,8 +6,7 @@ use image_webp::{ColorType, WebPEncoder};
 
 use super::Size;
 use crate::attached::Attached;
-use crate::error::FileError;
-use crate::write::failed;
+use crate::error::{FileError, failed};
 
 /// Longest side that the format has room for.
 const LARGEST_SIDE: u32 = 16_384;

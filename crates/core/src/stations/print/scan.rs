@@ -3,8 +3,8 @@
 //! x_i = (D_i - dmin_i)/gamma_i, mid grey at mid grey, then the camera's rendering back again. No paper, no mask, no
 //! taste.
 
+use crate::colour::look::Look;
 use crate::colour::transfer::{decode_srgb, encode_srgb_f32};
-use crate::look::Look;
 use crate::stations::film::FilmResponse;
 use crate::stations::film::placement::MID_GREY;
 use crate::stations::scene::decoding::Decoding;
