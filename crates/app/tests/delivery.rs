@@ -9,6 +9,9 @@ use std::path::{Path, PathBuf};
 use std::process::{Command, Output, Stdio};
 use std::time::{Duration, Instant};
 
+use amber_core::colour::difference::ciede2000;
+use amber_core::colour::lab::from_linear_srgb;
+use amber_core::colour::transfer::decode_srgb;
 use amber_library::{Library, Stage};
 use support::{Server, ask};
 
@@ -331,6 +334,46 @@ fn the_doctor_finds_what_is_wrong_and_mends_what_can_be() {
     let said: serde_json::Value = serde_json::from_slice(&damaged.stdout).unwrap();
     assert!(said["findings"][0]["weight"] == "damage", "{said}");
     assert_eq!(amber_grain(&["doctor", "--data", &place.path().display().to_string()]).status.code(), Some(2));
+}
+
+/// Another program (ImageMagick) lays a frame's look on the original and comes to our own print, where nothing depends
+/// on the place: within 1.0 CIEDE2000 in the mean.
+#[test]
+fn a_look_is_laid_by_another_program() {
+    let place = tempfile::tempdir().unwrap();
+    let path = |name: &str| place.path().join(name).display().to_string();
+    // soft colours, none at the gamut's edge, and every grey
+    let pixel = |i: usize| [60 + i % 120, 40 + i / 120 * 2, 200 - (i % 120 + i / 120) / 2].map(|v| v as u8);
+    let pixels: Vec<u8> = (0..120 * 80).flat_map(pixel).collect();
+    std::fs::write(path("in.png"), amber_files::write::png(&pixels, 120, 80).unwrap()).unwrap();
+    for stock in ["plover", "juniper", "celestine"] {
+        let document = format!(r#"{{"version":1,"stock":{{"id":"{stock}"}},"values":{{"scene.exposure":0.5}}}}"#);
+        std::fs::write(path("d.json"), document).unwrap();
+        let told = succeeded(amber_grain(&["look", &path("d.json"), "-o", &path("hald.png")]));
+        assert!(told.contains("Grain"), "{told}");
+        succeeded(amber_grain(&["look", &path("d.json"), "-o", &path("look.cube"), "--size", "17", "--quiet"]));
+        let lines = std::fs::read_to_string(path("look.cube")).unwrap();
+        assert_eq!(lines.lines().filter(|line| line.starts_with(|c: char| c.is_ascii_digit())).count(), 17 * 17 * 17);
+        let off = ["film.grain", "film.halation", "lens", "surface", "print.acutance", "bath.uneven", "tone.coating"];
+        let off: Vec<&str> = off.iter().flat_map(|lamp| ["--off", lamp]).collect();
+        let [input, ours, document] = ["in.png", "ours.png", "d.json"].map(path);
+        let words = [&["develop", &input, "-o", &ours, "--development", &document][..], &off].concat();
+        succeeded(amber_grain(&words));
+        let laid = Command::new("convert")
+            .args([&path("in.png"), &path("hald.png"), "-hald-clut", "-depth", "8", &path("theirs.png")])
+            .output()
+            .unwrap();
+        assert!(laid.status.success(), "{}", String::from_utf8_lossy(&laid.stderr));
+        let lab = |file: &str| -> Vec<[f64; 3]> {
+            let picture = image::open(path(file)).unwrap().into_rgb8();
+            let colour = |p: &image::Rgb<u8>| from_linear_srgb(p.0.map(|v| decode_srgb(f64::from(v) / 255.0)));
+            picture.pixels().map(colour).collect()
+        };
+        let pairs = lab("ours.png").into_iter().zip(lab("theirs.png"));
+        let differences: Vec<f64> = pairs.map(|(a, b)| ciede2000(a, b)).collect();
+        let mean = differences.iter().sum::<f64>() / differences.len() as f64;
+        assert!(mean < 1.0, "{stock}: {mean}");
+    }
 }
 
 #[test]
