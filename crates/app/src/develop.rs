@@ -11,7 +11,8 @@ use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Watch};
 use amber_core::{Catalogue, Development, Picture, Region, Stock};
 use amber_files::{Limits, write};
 use amber_lab::{
-    AtSize, FileOutcome, FileWork, LabError, Output, Size, Undeveloped, for_light, opened, render_pool, safe_name,
+    AtSize, FileOutcome, FileWork, LabError, Output, Size, Undeveloped, for_light, name_of_file, opened, render_pool,
+    safe_name,
 };
 
 use crate::arguments::Develop;
@@ -107,7 +108,7 @@ impl Work<'_> {
         if let Some(stops) = opened.light_stops {
             for_light(&mut development, &self.stock, stops).map_err(sentence)?;
         }
-        let name = input.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
+        let name = name_of_file(&input.display().to_string());
         let picture = Undeveloped {
             hash: &hash,
             name: &name,

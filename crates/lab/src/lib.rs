@@ -180,7 +180,7 @@ pub fn now() -> i64 {
 }
 
 /// A frame's name from the file's: without folders and ending, hyphens as blanks, a capital first.
-fn name_of_file(file_name: &str) -> String {
+pub fn name_of_file(file_name: &str) -> String {
     let last = file_name.rsplit(['/', '\\']).next().unwrap_or(file_name);
     let stem = last.rsplit_once('.').map_or(last, |(stem, _)| stem);
     let words: String = stem

@@ -13,6 +13,7 @@ use super::LabOrder;
 use super::record::Record;
 use crate::delivery::{Named, Undeveloped, for_light, hash_of, opened};
 use crate::error::LabError;
+use crate::name_of_file;
 
 /// One of several shares of the files, as workers take them: `2/5`.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -180,7 +181,7 @@ impl Files<'_> {
         if let Some(stops) = opened.light_stops {
             for_light(&mut development, &stock, stops)?;
         }
-        let (name, output) = (stem(&planned.input), &self.order.output);
+        let (name, output) = (name_of_file(&stem(&planned.input)), &self.order.output);
         let made = Undeveloped { hash: &input_hash, name: &name, development: &development, stock: &stock, output };
         let picture = made.at_size(opened, renderer)?;
         let file = write::arriving(&path, |out| made.develop_into(picture, None, renderer, Watch::NONE, out))?;

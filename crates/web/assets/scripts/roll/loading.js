@@ -109,7 +109,7 @@ export class Loading {
     const line = this.note(name, made);
     const take = document.createElement('button');
     take.type = 'button';
-    take.className = 'ag-b ag-sm';
+    take.className = 'ag-b ag-sm ag-out';
     take.textContent = 'Take it up';
     take.addEventListener('click', async () => {
       take.disabled = true;
