@@ -46,7 +46,11 @@ fn the_document_describes_what_is_there() {
     assert!(paths.len() >= 14 && document["openapi"].as_str().unwrap().starts_with("3."));
     for (path, operations) in paths {
         for method in operations.as_object().unwrap().keys() {
-            let concrete = path.replace("{id}", "4711").replace("{name}", "none").replace("{preset}", "none");
+            let concrete = path
+                .replace("{id}", "4711")
+                .replace("{batch}", "4711")
+                .replace("{name}", "none")
+                .replace("{preset}", "none");
             let address = format!("/api/1{concrete}");
             let answer = ask(&server.address, &method.to_uppercase(), &address, "application/json", b"{}").unwrap();
             let body = String::from_utf8_lossy(&answer.body).into_owned();

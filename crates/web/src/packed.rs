@@ -46,7 +46,7 @@ impl Write for Sent {
 }
 
 /// An answer that is written while it is sent, on a thread of its own.
-fn streamed(
+pub fn streamed(
     lab: &Arc<Lab>,
     name: &str,
     work: impl FnOnce(&Lab, &mut dyn Write, &dyn Fn() -> bool) -> Result<(), LabError> + Send + 'static,

@@ -14,7 +14,7 @@ use crate::{Shared, blocking};
 pub struct ExportView {
     id: i64,
     frame: i64,
-    /// Those that were ordered together share it; their ZIP is at `/exports/{batch}/zip`.
+    /// Those that were ordered together share it; their ZIP is at `/batches/{batch}/zip`.
     batch: i64,
     file: String,
     /// waiting, running, done, failed or cancelled.

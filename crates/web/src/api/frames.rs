@@ -1,12 +1,14 @@
 //! A frame and its development.
 
-use actix_web::{HttpResponse, get, post, put, web};
+use actix_web::{HttpResponse, get, patch, post, put, web};
 use amber_core::Development;
-use amber_library::{Change, FrameSummary};
+use amber_core::text::shortened;
+use amber_library::{Change, FrameSummary, Mark, Step};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
 use super::Answer;
+use crate::error::WebError;
 use crate::{Shared, blocking};
 
 #[derive(Serialize, ToSchema)]
@@ -74,6 +76,54 @@ pub async fn show(shared: web::Data<Shared>, id: web::Path<i64>) -> Answer {
     Ok(HttpResponse::Ok().json(FrameView::new(&frame.summary)))
 }
 
+#[derive(Default, Deserialize, ToSchema)]
+#[serde(default, deny_unknown_fields)]
+pub struct Described {
+    name: Option<String>,
+    /// keep, maybe, drop, or nothing.
+    mark: Option<String>,
+    note: Option<String>,
+}
+
+/// Names, marks or notes a frame; what is not said stays.
+#[utoipa::path(params(("id" = i64, Path)), request_body = Described, responses((status = 200, body = FrameView)))]
+#[patch("/frames/{id}")]
+pub async fn describe(shared: web::Data<Shared>, id: web::Path<i64>, said: web::Json<Described>) -> Answer {
+    let (id, Described { name, mark, note }) = (id.into_inner(), said.into_inner());
+    let frame = blocking(&shared, move |lab| {
+        lab.library.frame(id)?;
+        if let Some(word) = mark.as_deref().filter(|word| Mark::named(word).id() != *word) {
+            return Err(WebError::Unusable(format!("there is no mark '{}'", shortened(word))));
+        }
+        if let Some(name) = name {
+            lab.library.rename_frame(id, &name)?;
+        }
+        if let Some(note) = note {
+            lab.library.write_note(id, &note)?;
+        }
+        if let Some(mark) = mark {
+            lab.library.mark(vec![id], Mark::named(&mark))?;
+        }
+        Ok(lab.library.frame(id)?)
+    })
+    .await?;
+    Ok(HttpResponse::Ok().json(FrameView::new(&frame.summary)))
+}
+
+#[derive(Deserialize, ToSchema)]
+pub struct AtRevision {
+    revision: i64,
+}
+
+/// Takes the last step of a frame back.
+#[utoipa::path(params(("id" = i64, Path)), request_body = AtRevision, responses((status = 200, body = FrameView)))]
+#[post("/frames/{id}/undo")]
+pub async fn undo(shared: web::Data<Shared>, id: web::Path<i64>, at: web::Json<AtRevision>) -> Answer {
+    let (id, revision) = (id.into_inner(), at.revision);
+    let frame = blocking(&shared, move |lab| Ok(lab.library.step(id, revision, Step::Undo)?)).await?;
+    Ok(HttpResponse::Ok().json(FrameView::new(&frame.summary)))
+}
+
 /// Develops a frame otherwise, as one step of its log.
 #[utoipa::path(params(("id" = i64, Path)), request_body = Changed, responses((status = 200, body = FrameView)))]
 #[put("/frames/{id}/development")]
@@ -110,7 +160,7 @@ pub struct Strength {
 pub async fn lay(shared: web::Data<Shared>, path: web::Path<(i64, String)>, strength: web::Query<Strength>) -> Answer {
     let ((id, preset), strength) = (path.into_inner(), strength.strength);
     if !(0.0..=100.0).contains(&strength) {
-        return Err(crate::WebError::Unusable("a strength goes from 0 to 100".into()).into());
+        return Err(WebError::Unusable("a strength goes from 0 to 100".into()).into());
     }
     let frame = blocking(&shared, move |lab| {
         lab.lay_preset(&preset, &[id], strength / 100.0)?;

@@ -5,6 +5,7 @@ mod exports;
 mod frames;
 mod lists;
 mod orders;
+mod packed;
 mod problem;
 mod rolls;
 
@@ -28,7 +29,8 @@ type Answer = Result<HttpResponse, Problem>;
     servers((url = "/api/1")),
     paths(
         rolls::list, rolls::add, rolls::frames, rolls::load,
-        frames::show, frames::set, frames::lay,
+        frames::show, frames::describe, frames::set, frames::lay, frames::undo,
+        packed::zip, packed::archive, packed::unpack, packed::look, packed::readings,
         exports::list, exports::order, exports::show, exports::file, exports::cancel, exports::retry, exports::pause,
         orders::list, orders::show, orders::keep, orders::remove,
         lists::stocks, lists::presets, lists::controls,
@@ -56,6 +58,13 @@ pub fn configure(config: &mut web::ServiceConfig) {
         .service(rolls::frames)
         .service(rolls::load)
         .service(frames::show)
+        .service(frames::describe)
+        .service(frames::undo)
+        .service(packed::zip)
+        .service(packed::archive)
+        .service(packed::unpack)
+        .service(packed::look)
+        .service(packed::readings)
         .service(frames::set)
         .service(frames::lay)
         .service(exports::list)

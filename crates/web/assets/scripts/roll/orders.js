@@ -45,8 +45,9 @@ function listenToNames(form, filled) {
     const { signal } = asking;
     const json = filled();
     const answer = await ask('/selection/exports/names', { json, signal, quiet: true });
+    // a newer question may come while the answer is read
+    const { names = [], why = '' } = (await answer?.json().catch(() => null)) ?? {};
     if (signal.aborted) return;
-    const { names = [], why = '' } = answer ? await answer.json() : {};
     const more = json.frames.length > names.length ? ' …' : '';
     place.textContent = names.length ? names.join(', ') + more : why;
   };
