@@ -3,8 +3,8 @@
 use std::io::{Read, Seek, Write};
 use std::path::{Path, PathBuf};
 
-/// Endings of files that are tried.
-const ENDINGS: [&str; 7] = ["jpg", "jpeg", "png", "tif", "tiff", "webp", "jxl"];
+use amber_files::is_picture;
+
 /// Stands for standard input and output.
 pub const STREAM: &str = "-";
 
@@ -21,12 +21,6 @@ pub fn bytes_of(path: &Path) -> Result<Vec<u8>, String> {
     let mut bytes = Vec::new();
     std::io::stdin().lock().read_to_end(&mut bytes).map_err(|e| format!("standard input cannot be read: {e}"))?;
     Ok(bytes)
-}
-
-/// Whether a file's ending is that of a picture.
-pub fn is_picture(path: &Path) -> bool {
-    let ending = path.extension().map(|e| e.to_string_lossy().to_lowercase()).unwrap_or_default();
-    ENDINGS.contains(&ending.as_str())
 }
 
 /// Files as they were named, folders replaced by the pictures in them, by name.

@@ -1,7 +1,7 @@
 //! Opening a JPEG XL: decoded into 16 bits, upright, in the colours that it says it has.
 
 use amber_core::Source;
-use jxl_oxide::{AllocTracker, JxlImage, PixelFormat};
+use jxl_oxide::{AllocTracker, AuxBoxData, JxlImage, PixelFormat};
 
 use crate::codes::Reading;
 use crate::error::{FileError, unreadable};
@@ -57,7 +57,9 @@ pub fn open(bytes: &[u8], limits: Limits) -> Result<(Source, Option<Vec<u8>>), F
     stream.write_to_buffer(&mut samples);
     let working = ToWorking::new(channels < 3, Some(&image.rendered_icc()))?;
     let codes = Reading { channels, working }.in_place(samples)?;
-    let exif = image.aux_boxes().first_exif().ok().filter(|found| found.has_data());
-    let exif = exif.map(|found| found.unwrap().payload().to_vec());
+    let exif = match image.aux_boxes().first_exif() {
+        Ok(AuxBoxData::Data(exif)) => Some(exif.payload().to_vec()),
+        _ => None,
+    };
     Ok((Source::new(width, height, codes).ok_or(FileError::NotAPicture)?, exif))
 }

@@ -5,6 +5,7 @@
 
 use std::io::Cursor;
 use std::panic::{AssertUnwindSafe, catch_unwind};
+use std::path::Path;
 
 use amber_core::Source;
 use image::codecs::png::PngDecoder;
@@ -19,6 +20,15 @@ use crate::{chunks, jxl, light, strips};
 
 /// Most bytes that a profile, an EXIF block or a text inside a file may unpack to.
 const MOST_BESIDE: u64 = 32 << 20;
+
+/// Endings of files that are read.
+const ENDINGS: [&str; 7] = ["jpg", "jpeg", "png", "tif", "tiff", "webp", "jxl"];
+
+/// Whether a file's ending is that of a picture that is read.
+pub fn is_picture(path: &Path) -> bool {
+    let ending = path.extension().map(|ending| ending.to_string_lossy().to_lowercase());
+    ending.is_some_and(|ending| ENDINGS.contains(&ending.as_str()))
+}
 
 /// A picture that has been opened.
 #[derive(Debug)]

@@ -22,8 +22,6 @@ use crate::hands::stand_back;
 const SETTLED: Duration = Duration::from_millis(800);
 /// How often what is not settled yet is looked at.
 const TICK: Duration = Duration::from_millis(200);
-/// Endings of files that are tried.
-const ENDINGS: [&str; 7] = ["jpg", "jpeg", "png", "tif", "tiff", "webp", "jxl"];
 
 /// A hand-off folder.
 #[derive(Debug, Clone)]
@@ -60,10 +58,10 @@ struct Seen {
     since: Instant,
 }
 
+/// Whether a file is one to be developed: a picture that nobody hides.
 fn is_picture(path: &Path) -> bool {
-    let name = path.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
-    let ending = path.extension().map(|e| e.to_string_lossy().to_lowercase()).unwrap_or_default();
-    !name.starts_with('.') && ENDINGS.contains(&ending.as_str())
+    let is_hidden = path.file_name().is_some_and(|name| name.to_string_lossy().starts_with('.'));
+    !is_hidden && amber_files::is_picture(path)
 }
 
 fn pictures_in(folder: &Path) -> Vec<PathBuf> {
