@@ -5,8 +5,11 @@
 
 #![warn(missing_docs)]
 
+pub mod colour;
 mod error;
 pub mod grain;
 pub mod numeric;
+pub mod reference;
+pub mod seat;
 
 pub use error::MatchError;

@@ -27,6 +27,8 @@ const FEWEST: usize = 3;
 const QUIETER: f64 = 0.5;
 /// Blocks of a tone at most: more tell nothing new.
 const MOST: usize = 400;
+/// Blocks of a part that are looked at, at most about so many.
+const MOST_LOOKED_AT: usize = 3000;
 /// Share of the powers of a ring that speaks.
 const QUANTILE: f64 = 0.35;
 /// Orientations of least power that speak, of twelve.
@@ -80,27 +82,29 @@ pub const PAIRS: [(usize, usize); 3] = [(0, 1), (1, 2), (0, 2)];
 impl GrainMeasure {
     /// Measures a rectangle of a picture.
     pub fn of(source: &Source, region: Region) -> Result<Self, MatchError> {
-        Self::of_all(source, &[region])
+        let whole = source.region();
+        if region.right() > whole.width || region.bottom() > whole.height {
+            return Err(MatchError::PatchOutside { width: whole.width, height: whole.height });
+        }
+        Self::of_parts([(source, region)].into_iter())
     }
 
-    /// Measures several rectangles of a picture as one.
-    pub fn of_all(source: &Source, regions: &[Region]) -> Result<Self, MatchError> {
+    /// Measures several pictures as one.
+    pub fn of_several(pictures: &[Source]) -> Result<Self, MatchError> {
+        Self::of_parts(pictures.iter().map(|p| (p, p.region())))
+    }
+
+    fn of_parts<'a>(parts: impl Iterator<Item = (&'a Source, Region)>) -> Result<Self, MatchError> {
         let spectrometer = Spectrometer::default();
         let mut by_tone: [Vec<Block>; TONES] = Default::default();
-        for region in regions {
-            let whole = source.region();
-            if region.right() > whole.width || region.bottom() > whole.height {
-                return Err(MatchError::PatchOutside { width: whole.width, height: whole.height });
-            }
-            let Region { width, height, .. } = *region;
+        for (source, region) in parts {
+            let Region { width, height, .. } = region;
             if width < LEAST_PATCH || height < LEAST_PATCH {
                 return Err(MatchError::SmallPatch { width, height, least: LEAST_PATCH });
             }
-            for corner in corners(*region) {
-                if let Some(block) = Block::of(source, corner, &spectrometer) {
-                    let tone = ((block.tone * TONES as f64) as usize).min(TONES - 1);
-                    by_tone[tone].push(block);
-                }
+            for block in some_corners(region).into_iter().filter_map(|at| Block::of(source, at, &spectrometer)) {
+                let tone = ((block.tone * TONES as f64) as usize).min(TONES - 1);
+                by_tone[tone].push(block);
             }
         }
         let tones: Vec<ToneNoise> = by_tone.into_iter().filter_map(|blocks| noise_of(blocks, QUIETER)).collect();
@@ -224,6 +228,14 @@ fn corners(region: Region) -> impl Iterator<Item = [u32; 2]> {
     let step = (BLOCK / 2) as u32;
     let along = move |from: u32, length: u32| (from..=from + length - BLOCK as u32).step_by(step as usize);
     along(region.y, region.height).flat_map(move |y| along(region.x, region.width).map(move |x| [x, y]))
+}
+
+/// Corners of blocks, thinned out where there are more than tell anything new.
+fn some_corners(region: Region) -> Vec<[u32; 2]> {
+    let all: Vec<[u32; 2]> = corners(region).collect();
+    let every = all.len().div_ceil(MOST_LOOKED_AT).max(1);
+    // not along a line: a step that shares no divisor with the blocks across
+    all.into_iter().enumerate().filter(|(i, _)| (i * 7919) % every == 0).map(|(_, corner)| corner).collect()
 }
 
 /// A block's tone and the transforms of its channels and luminance.

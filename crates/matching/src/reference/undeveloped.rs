@@ -1,0 +1,136 @@
+//! What the camera's picture must have been, if a print was made on a stock.
+//!
+//! A stock and its tuning make one print colour of every colour of a camera's picture. That is turned round for all
+//! colours of a reference: how far each lies from the nearest that can be printed, and what it was. The nearest node of
+//! a lattice of colours is the start; steps of Gauss and Newton with the lattice's slopes follow, each printed anew.
+
+use amber_core::Source;
+use amber_core::colour::lab::Lab;
+use amber_core::colour::transfer::decode_srgb;
+
+use crate::colour::{Gathered, Palette, PointPrint};
+
+/// Values of a channel in the lattice of colours; of greys alone.
+const SIDE: usize = 11;
+const GREYS: usize = 96;
+/// Steps after the lattice.
+const STEPS: usize = 2;
+
+/// A lattice of the camera's colours, encoded 0 to 1.
+pub struct Lattice {
+    source: Source,
+    side: usize,
+    /// 3 axes, or 1 of greys.
+    axes: usize,
+}
+
+impl Lattice {
+    /// Of all colours.
+    pub fn of_colours() -> Self {
+        let level = |i: usize| decode_srgb(i as f64 / (SIDE - 1) as f64);
+        let source = Source::from_linear_srgb(SIDE as u32, (SIDE * SIDE) as u32, |x, y| {
+            [x as usize, y as usize % SIDE, y as usize / SIDE].map(level)
+        });
+        Self { source, side: SIDE, axes: 3 }
+    }
+
+    /// Of greys.
+    pub fn of_greys() -> Self {
+        let level = |x: u32| decode_srgb(f64::from(x) / (GREYS - 1) as f64);
+        Self { source: Source::from_linear_srgb(GREYS as u32, 1, |x, _| [level(x); 3]), side: GREYS, axes: 1 }
+    }
+}
+
+/// One colour of the reference, undeveloped.
+#[derive(Debug, Clone, Copy)]
+pub struct Was {
+    /// The camera's colour, encoded.
+    pub encoded: [f64; 3],
+    /// Distance of the print's colour from the nearest that can be printed, in Lab.
+    pub off: f64,
+    /// Share of the picture.
+    pub share: f64,
+}
+
+/// A colour on its way back: where in the lattice, in steps of it, and the slopes there.
+struct Way {
+    at: [f64; 3],
+    slopes: Vec<Lab>,
+    printed: Lab,
+}
+
+/// Undevelops the colours of a reference.
+pub fn undeveloped(reference: &Palette, print: &PointPrint, lattice: &Lattice) -> Vec<Was> {
+    let nodes = print.lab(&lattice.source);
+    let mut ways: Vec<Way> = reference.colours.iter().map(|colour| lattice.begin(colour, &nodes)).collect();
+    let last = (lattice.side - 1) as f64;
+    let encoded = |at: [f64; 3]| match lattice.axes {
+        3 => at.map(|v| v / last),
+        _ => [at[0] / last; 3],
+    };
+    let mut best: Vec<Was> = Vec::new();
+    for round in 0..=STEPS {
+        if round > 0 {
+            let colours = Source::from_linear_srgb(ways.len().max(1) as u32, 1, |x, _| {
+                ways.get(x as usize).map_or([0.0; 3], |w| encoded(w.at).map(decode_srgb))
+            });
+            ways.iter_mut().zip(print.lab(&colours)).for_each(|(way, printed)| way.printed = printed);
+        }
+        for (i, (way, colour)) in ways.iter_mut().zip(&reference.colours).enumerate() {
+            let off = distance(way.printed, colour.lab).sqrt();
+            let was = Was { encoded: encoded(way.at), off, share: colour.share };
+            match best.get_mut(i) {
+                Some(best) if off < best.off => *best = was,
+                Some(_) => {}
+                None => best.push(was),
+            }
+            let wanted: Lab = std::array::from_fn(|k| colour.lab[k] - way.printed[k]);
+            let at = way.at;
+            let reach = |k: usize| [(-at[k]).max(-0.8), (last - at[k]).min(0.8)];
+            for (k, step) in nearest_within(&way.slopes, wanted, reach).into_iter().enumerate() {
+                way.at[k] += step;
+            }
+        }
+    }
+    best
+}
+
+impl Lattice {
+    fn begin(&self, colour: &Gathered, nodes: &[Lab]) -> Way {
+        let apart = |i: &usize| distance(nodes[*i], colour.lab);
+        let node = (0..nodes.len()).min_by(|a, b| apart(a).total_cmp(&apart(b))).unwrap_or(0);
+        let stride = [1, self.side, self.side * self.side];
+        let at: [usize; 3] = std::array::from_fn(|k| if k < self.axes { node / stride[k] % self.side } else { 0 });
+        let slope = |k: usize| {
+            let (low, high) = (at[k].saturating_sub(1), (at[k] + 1).min(self.side - 1));
+            let there = |v: usize| nodes[node + v * stride[k] - at[k] * stride[k]];
+            let (a, b) = (there(low), there(high));
+            std::array::from_fn(|i| (b[i] - a[i]) / (high - low) as f64)
+        };
+        Way { at: at.map(|v| v as f64), slopes: (0..self.axes).map(slope).collect(), printed: nodes[node] }
+    }
+}
+
+fn distance(a: Lab, b: Lab) -> f64 {
+    (0..3).map(|k| (a[k] - b[k]).powi(2)).sum()
+}
+
+/// The steps along some directions, within bounds, that come nearest to a wanted one: axis by axis, several times.
+fn nearest_within(slopes: &[Lab], wanted: Lab, bounds: impl Fn(usize) -> [f64; 2]) -> Vec<f64> {
+    let dot = |a: Lab, b: Lab| (0..3).map(|i| a[i] * b[i]).sum::<f64>();
+    let mut moved = vec![0.0; slopes.len()];
+    let mut left = wanted;
+    for _ in 0..12 {
+        for (k, slope) in slopes.iter().enumerate() {
+            let length = dot(*slope, *slope);
+            if length < 1e-9 {
+                continue;
+            }
+            let [low, high] = bounds(k);
+            let to = (moved[k] + dot(left, *slope) / length).max(low).min(high);
+            (0..3).for_each(|i| left[i] -= slope[i] * (to - moved[k]));
+            moved[k] = to;
+        }
+    }
+    moved
+}
