@@ -12,6 +12,8 @@ pub enum MatchError {
     SmallPatch { width: u32, height: u32, least: u32 },
     #[error("the patch does not lie inside the picture, which is {width} × {height} pixels")]
     PatchOutside { width: u32, height: u32 },
+    #[error("this is no chart: {why}")]
+    Chart { why: String },
     #[error(transparent)]
     Core(#[from] CoreError),
 }

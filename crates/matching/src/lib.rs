@@ -5,6 +5,7 @@
 
 #![warn(missing_docs)]
 
+pub mod chart;
 pub mod colour;
 mod error;
 pub mod grain;

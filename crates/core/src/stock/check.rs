@@ -72,6 +72,9 @@ impl Stock {
             within(&at("shoulder"), c.shoulder, 0.01, 3.0)?;
             within(&at("dmax"), c.dmax, c.dmin + 0.2, 5.0)?;
         }
+        if let Some(chart) = &self.chart {
+            chart.check(layers).map_err(|why| format!("chart: {why}"))?;
+        }
         within("grain.granularity", self.grain.granularity, 0.0, 50.0)?;
         within("grain.diameter_um", self.grain.diameter_um, 1.0, 25.0)?;
         within("grain.roughness", self.grain.roughness, 0.0, 1.0)?;

@@ -4,6 +4,7 @@
 //! departs by tuning.
 
 pub mod catalogue;
+pub mod chart;
 mod check;
 pub mod crossing;
 pub mod features;
@@ -25,6 +26,7 @@ use crate::text::{json, json_in_lines};
 use crate::value::Value;
 
 pub use catalogue::Catalogue;
+pub use chart::Chart;
 pub use features::{
     Fade, FadeMode, GrainProfile, HalationProfile, Mottle, NearInfrared, ScreenMosaic, ViewerAdaptation,
 };
@@ -147,6 +149,9 @@ pub struct Stock {
     /// The colours of its scan, where it was made of a look's table.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub look: Option<Look>,
+    /// What was measured on the film, where it was fitted to a chart.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub chart: Option<Chart>,
     /// Own values of controls that the fields above do not state: for stocks kept from a tuned frame.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub own: BTreeMap<String, Value>,

@@ -1,0 +1,10 @@
+//! A stock from a chart: what a photographer measured on a film becomes a stock.
+
+pub mod csv;
+pub mod d50;
+mod fitted;
+mod wedge;
+
+pub use self::csv::{ChartFile, KINDS, shown};
+pub use fitted::{FEWEST_PATCHES, Fit, PatchResidual, fit};
+pub use wedge::{FEWEST_STEPS, LayerFit};
