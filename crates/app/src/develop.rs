@@ -281,8 +281,8 @@ fn is_same_file(a: &Path, b: &Path) -> bool {
 }
 
 /// X,Y,W,H.
-fn region_of(text: &str) -> Result<Region, Sentence> {
-    let wrong = || format!("--region {text}: write four whole numbers X,Y,W,H, W and H at least 1");
+pub fn region_of(text: &str) -> Result<Region, Sentence> {
+    let wrong = || format!("{text}: write four whole numbers X,Y,W,H, W and H at least 1");
     let numbers: Vec<u32> = text.split(',').map(|n| n.trim().parse()).collect::<Result<_, _>>().map_err(|_| wrong())?;
     match numbers.as_slice() {
         [x, y, width, height] if *width > 0 && *height > 0 => Ok(Region::new(*x, *y, *width, *height)),

@@ -9,16 +9,20 @@ mod documents;
 mod edit;
 mod exit;
 mod files;
+mod fit;
 mod lists;
 mod load;
 mod look;
 mod looks;
+mod matching;
+mod opening;
 mod options;
 mod order;
 mod output;
 mod password;
 mod presets;
 mod progress;
+mod seat;
 mod sentence;
 mod serve;
 mod sheets;
@@ -49,6 +53,9 @@ fn run(command: Command) -> Result<(), Failure> {
         Command::Develop(arguments) => return develop::run(&arguments),
         Command::Order { command } => return order::run(&command),
         Command::Look(arguments) => look::run(&arguments),
+        Command::Match(arguments) => matching::run(&arguments),
+        Command::Seat(arguments) => seat::run(&arguments),
+        Command::Fit(arguments) => fit::run(&arguments),
         Command::Edit(arguments) => return edit::run(&arguments),
         Command::Doctor(arguments) => return doctor::run(&arguments),
         Command::Completions { shell } => shell::completions(shell),

@@ -64,6 +64,14 @@ pub struct Proposal {
     pub distance: Option<(f64, usize)>,
 }
 
+impl Proposal {
+    /// In a line: the stock, then each value.
+    pub fn words(&self) -> String {
+        let of = |m: &Moved| format!("{} {}", m.control.full_label().to_lowercase(), m.control.written(&m.value));
+        std::iter::once(self.stock.name()).chain(self.moved.iter().map(of)).collect::<Vec<_>>().join(", ")
+    }
+}
+
 /// What the match with a reference says.
 #[derive(Debug, Clone)]
 pub struct ReferenceMatch {

@@ -82,7 +82,9 @@ const AGED: [Movable; 2] =
 /// Choices that an answer may begin with.
 const PAPERS: [&str; 5] = ["gloss-paper", "lab-paper", "portrait-paper", "old-paper", "cine-print"];
 const STORAGES: [&str; 3] = ["drawer", "wall", "attic"];
-const CHOICE_COST: f64 = 1.1;
+/// Years with which an answer of years begins, and beginnings that are followed.
+const AGES: [f64; 3] = [8.0, 20.0, 45.0];
+const FOLLOWED: usize = 2;
 /// Values that are moved at most.
 const MOST_MOVED: usize = 4;
 /// Rounds of the simplex.
@@ -139,36 +141,47 @@ impl Search<'_> {
     /// The best of a kind.
     pub fn best(&self, way: Way) -> Result<Found, CoreError> {
         let own = Development::new(self.stock);
-        let mut best = Found { energy: self.energy(&own)?, development: own.clone() };
-        let mut starts = Vec::new();
+        let mut begun = Vec::new();
+        let mut begin = |development: Development, cost: f64| -> Result<(), CoreError> {
+            begun.push((Found { energy: self.energy(&development)? + cost, development }, cost));
+            Ok(())
+        };
         match way {
-            Way::Plain => {}
+            Way::Plain => begin(own.clone(), 0.0)?,
+            // each of a kind begins with something of its kind
             Way::Printed => {
-                let papers = PAPERS.iter().map(|p| ("print.paper", *p));
-                starts.extend(papers.chain([("bath.chemistry", "crossed")]));
+                let papers = PAPERS.iter().map(|p| ("print.paper", Value::Choice((*p).into())));
+                let crossed = std::iter::once(("bath.chemistry", Value::Choice("crossed".into())));
+                let tried = PRINTED.iter().flat_map(|m| m.tried.iter().map(|v| (m.id, Value::Number(*v))));
+                for (id, value) in papers.chain(crossed).chain(tried) {
+                    self.with(&own, id, value).map_or(Ok(()), |moved| begin(moved, MOVED))?;
+                }
             }
-            Way::Aged => starts.extend(STORAGES.iter().map(|s| ("years.storage", *s))),
-        }
-        let mut begun = vec![(best.clone(), 0.0)];
-        for (id, choice) in starts {
-            let Some(mut moved) = self.with(&own, id, Value::Choice(choice.into())) else { continue };
-            if way == Way::Aged {
-                moved = self.with(&moved, "years.age", Value::Number(20.0)).unwrap_or(moved);
+            Way::Aged => {
+                for (place, years) in STORAGES.iter().flat_map(|s| AGES.map(|a| (*s, a))) {
+                    let aged = self.with(&own, "years.age", Value::Number(years)).unwrap_or_else(|| own.clone());
+                    let kept = self.with(&aged, "years.storage", Value::Choice(place.into()));
+                    begin(kept.unwrap_or(aged), MOVED)?;
+                }
             }
-            begun.push((Found { energy: self.energy(&moved)? + CHOICE_COST, development: moved }, CHOICE_COST));
         }
         begun.sort_by(|a, b| a.0.energy.total_cmp(&b.0.energy));
-        for (from, cost) in begun.into_iter().take(2) {
+        let mut best: Option<Found> = None;
+        for (from, cost) in begun.into_iter().take(FOLLOWED) {
             let found = self.greedy(from, cost, way)?;
-            if found.energy < best.energy {
-                best = found;
+            if best.as_ref().is_none_or(|b| found.energy < b.energy) {
+                best = Some(found);
             }
         }
-        Ok(best)
+        match best {
+            Some(best) => Ok(best),
+            // nothing of this kind acts on this stock
+            None => Ok(Found { energy: self.energy(&own)?, development: own }),
+        }
     }
 
     /// Takes one value after the other while it helps.
-    fn greedy(&self, from: Found, choice_cost: f64, way: Way) -> Result<Found, CoreError> {
+    fn greedy(&self, from: Found, begun_cost: f64, way: Way) -> Result<Found, CoreError> {
         let extra: &[Movable] = match way {
             Way::Plain => &[],
             Way::Printed => &PRINTED,
@@ -176,8 +189,9 @@ impl Search<'_> {
         };
         let movables: Vec<&Movable> = PLAIN.iter().chain(extra).collect();
         let mut best = from;
-        let mut cost = choice_cost;
-        let mut taken: Vec<&Movable> = Vec::new();
+        let mut cost = begun_cost;
+        // with what an answer began is refined with the rest
+        let mut taken: Vec<&Movable> = extra.iter().filter(|m| best.development.values.contains_key(m.id)).collect();
         while taken.len() < MOST_MOVED {
             let mut step: Option<(Found, &Movable)> = None;
             for movable in movables.iter().filter(|m| !taken.iter().any(|t| t.id == m.id)) {
