@@ -3,6 +3,7 @@
 use amber_core::CoreError;
 use amber_files::FileError;
 use amber_library::LibraryError;
+use amber_matching::MatchError;
 use thiserror::Error;
 
 #[derive(Debug, Error)]
@@ -13,6 +14,12 @@ pub enum LabError {
     File(#[from] FileError),
     #[error(transparent)]
     Library(#[from] LibraryError),
+    #[error(transparent)]
+    Match(#[from] MatchError),
+    #[error("this match is no longer known; begin it again")]
+    NoMatch,
+    #[error("the patch lies outside the picture; mark another one")]
+    EmptyPatch,
     #[error("the render threads could not be started: {0}")]
     Threads(String),
     #[error("there is no zoom step {0}; the steps go from 0 (full size) to 12")]
@@ -71,6 +78,6 @@ pub enum LabError {
 impl LabError {
     /// A newer request took its place: nobody needs to be told.
     pub fn is_abandoned(&self) -> bool {
-        matches!(self, Self::Core(CoreError::Abandoned))
+        matches!(self, Self::Core(CoreError::Abandoned) | Self::Match(MatchError::Core(CoreError::Abandoned)))
     }
 }

@@ -18,6 +18,7 @@ mod levels;
 mod live;
 mod log;
 mod look;
+mod matching;
 mod metering;
 mod mounting;
 mod order;
@@ -60,6 +61,7 @@ pub use laying::{name_of_sheet, sheets_version};
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use log::LogEntry;
 pub use look::{LookForm, look_file};
+pub use matching::{JobState, ReferenceAs, ReferenceOf, Taken};
 pub use metering::{FrameMetering, Metered};
 pub use mounting::in_its_mount;
 pub use order::{FileOutcome, FileWork, Files, HandOff, LabOrder, Manifest, Plan, Planned, Record, Shard, merged};
@@ -95,6 +97,7 @@ pub struct Lab {
     thumbnails: thumbnails::Thumbnails,
     behind: behind::Behind,
     watched: order::Watched,
+    matches: matching::Matches,
     /// Readings of frames as they are kept.
     readings: Cache<sources::Name, (FilmReading, PrintReading)>,
 }
@@ -123,6 +126,7 @@ impl Lab {
             thumbnails: thumbnails::Thumbnails::new(library.cache()),
             behind: behind::Behind::default(),
             watched: order::Watched::default(),
+            matches: matching::Matches::default(),
             readings: Cache::new(readings::READINGS_BYTES),
             library,
         })
@@ -133,6 +137,7 @@ impl Lab {
         self.exports.stop();
         self.behind.stop();
         self.watched.stop();
+        self.matches.stop();
         self.library.close();
     }
 

@@ -6,6 +6,7 @@ use amber_core::CoreError;
 use amber_files::FileError;
 use amber_lab::LabError;
 use amber_library::LibraryError;
+use amber_matching::MatchError;
 use thiserror::Error;
 
 #[derive(Debug, Error)]
@@ -91,10 +92,13 @@ fn of_lab(error: &LabError) -> StatusCode {
     match error {
         LabError::Library(error) => of_library(error),
         LabError::Core(error) => of_core(error),
-        LabError::NoExport(_) => StatusCode::NOT_FOUND,
+        LabError::Match(MatchError::Core(error)) => of_core(error),
+        LabError::NoExport(_) | LabError::NoMatch => StatusCode::NOT_FOUND,
         LabError::File(FileError::Read { .. } | FileError::Write { .. }) => StatusCode::INTERNAL_SERVER_ERROR,
         LabError::File(_)
         | LabError::NoNeutral
+        | LabError::Match(_)
+        | LabError::EmptyPatch
         | LabError::NotText
         | LabError::EmptyPreset
         | LabError::Archive { .. }

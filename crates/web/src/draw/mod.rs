@@ -4,6 +4,7 @@ pub mod chart;
 pub mod control;
 pub mod declared;
 pub mod exposures;
+pub mod noise;
 pub mod pencil;
 pub mod ramp;
 pub mod signature;

@@ -30,6 +30,7 @@ struct ProposedValue {
 #[derive(Template)]
 #[template(path = "partials/metering.html")]
 struct MeteringView {
+    frame: i64,
     before: String,
     after: String,
     values: Vec<ProposedValue>,
@@ -39,7 +40,12 @@ struct MeteringView {
 }
 
 impl MeteringView {
-    fn new(metering: &Metering, before: &BTreeMap<String, Value>, stock: &Stock) -> Result<Self, CoreError> {
+    fn new(
+        frame: i64,
+        metering: &Metering,
+        before: &BTreeMap<String, Value>,
+        stock: &Stock,
+    ) -> Result<Self, CoreError> {
         let drawn = |reading| {
             let beside = Beside { straight: Some(metering.straight_line), named: true, ..Beside::default() };
             exposures::wide(reading, FOOT, &beside)
@@ -60,6 +66,7 @@ impl MeteringView {
             proposed.insert(*id, new);
         }
         Ok(Self {
+            frame,
             before: drawn(&metering.before),
             after: drawn(&metering.after),
             any: values.iter().any(|v| v.moved),
@@ -87,7 +94,7 @@ pub async fn propose(
         let frame = lab.library.frame(id)?;
         let development = frame.summary.development.with(asked.values, None, asked.off)?;
         let metering = lab.metering(id, &development)?;
-        Ok(MeteringView::new(&metering, &development.values, &frame.stock)?.render()?)
+        Ok(MeteringView::new(id, &metering, &development.values, &frame.stock)?.render()?)
     })
     .await?;
     Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(html))

@@ -115,14 +115,23 @@ pub async fn back_to_stock(shared: web::Data<Shared>, asked: web::Json<Frames>) 
 
 #[derive(Deserialize)]
 pub struct Set {
+    /// What is done, in the history.
+    #[serde(default = "metered")]
+    label: String,
     /// Values of each frame by control.
     values: BTreeMap<i64, BTreeMap<String, Value>>,
+}
+
+fn metered() -> String {
+    "Metered".into()
 }
 
 /// Takes what metering proposed, or what was typed for several frames.
 #[post("/selection/values")]
 pub async fn set_values(shared: web::Data<Shared>, asked: web::Json<Set>) -> Result<HttpResponse, WebError> {
-    answered(&shared, move |lab| Ok(lab.set_on_each("Metered", asked.into_inner().values)?)).await
+    let Set { label, values } = asked.into_inner();
+    let label: String = label.chars().take(60).collect();
+    answered(&shared, move |lab| Ok(lab.set_on_each(&label, values)?)).await
 }
 
 #[derive(Deserialize)]

@@ -123,7 +123,7 @@ fn row(metering: &FrameMetering, begins: bool) -> RowView {
 }
 
 /// Text within an address: what is not plain is written as its bytes.
-fn escaped(text: &str) -> String {
+pub fn escaped(text: &str) -> String {
     let letter = |b: u8| match b {
         b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'.' | b'-' | b'_' => char::from(b).to_string(),
         other => format!("%{other:02X}"),

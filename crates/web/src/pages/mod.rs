@@ -3,7 +3,9 @@
 pub mod bench;
 pub mod beside;
 pub mod board;
+pub mod charts;
 pub mod guide;
+pub mod matching;
 pub mod metering;
 pub mod presets;
 pub mod roll;

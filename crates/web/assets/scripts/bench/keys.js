@@ -107,7 +107,9 @@ function listed(parts) {
       key('V', 'Pin the reading here, or let it go (Shift and a press on the picture too)', ['KeyV'], () =>
         pins.pinHere(),
       ),
-      key('I', 'Meter the picture', ['KeyI'], () => metering.open()),
+      key('I', 'Meter the picture; with Shift match it to another, or seat it', ['KeyI'], (e) =>
+        e.shiftKey ? store.leave(`/frames/${store.frame.id}/match`) : metering.open(),
+      ),
       key('N', 'Pick a neutral', ['KeyN'], () => picker.toggle('neutral')),
       key('H', 'Pick a hue', ['KeyH'], () => picker.toggle(station() === 'scene' ? 'band' : 'hue')),
       key('C', 'Crop', ['KeyC'], () => ifThere('crop')),
