@@ -7,7 +7,7 @@ use amber_core::render::Watch;
 use amber_core::{Catalogue, Development, Source, Stock};
 use amber_files::Limits;
 use amber_matching::grain::{Enlarged, GrainMatch, GrainMeasure, match_grain, own_noise};
-use amber_matching::reference::{Asked, Proposal, ReferenceMatch, match_reference};
+use amber_matching::reference::{Asked, Proposal, Ranked, ReferenceMatch, match_reference};
 use serde_json::{Value as Json, json};
 
 use crate::arguments::{Match, Only};
@@ -44,7 +44,7 @@ pub fn run(arguments: &Match) -> Result<(), String> {
     if arguments.json {
         let told = json!({
             "before": look.as_ref().and_then(|l| l.before).map(|b| b.0),
-            "stocks": look.as_ref().map(|l| stocks_of(l)),
+            "stocks": look.as_ref().map(stocks_of),
             "proposals": look.as_ref().map(|l| l.proposals.iter().map(proposal_of).collect::<Vec<_>>()),
             "grain": grain.as_ref().map(|g| grain_of(g, &stock)),
         });
@@ -92,15 +92,15 @@ fn grain(
     let (renderer, full) = (&begun.renderer, &begun.full);
     let aim = renderer.pool().install(|| GrainMeasure::of(reference, patch)).map_err(told)?;
     let long_edge = arguments.long_edge.unwrap_or(u32::MAX);
-    let (width, height) = size_for_long_edge(long_edge, full.full_width, full.full_height);
-    let exported = renderer.pool().install(|| full.reduced(width, height));
-    let own = own_noise(renderer, &exported, stock, development, None, Watch::NONE).map_err(told)?;
-    let enlarged = Enlarged { film: full.film, scale: f64::from(width) / f64::from(full.full_width) };
+    let (width, _) = size_for_long_edge(long_edge, full.full_width, full.full_height);
+    let scale = f64::from(width) / f64::from(full.full_width);
+    let own = own_noise(&full.facts.noise, scale, stock, development).map_err(told)?;
+    let enlarged = Enlarged { film: full.film, scale };
     match_grain(renderer, stock, development, enlarged, &aim, own.as_ref()).map_err(told)
 }
 
 fn stocks_of(look: &ReferenceMatch) -> Vec<Json> {
-    let of = |r: &amber_matching::reference::Ranked| json!({ "id": r.stock.id, "name": r.stock.name(), "badness": r.badness });
+    let of = |r: &Ranked| json!({ "id": r.stock.id, "name": r.stock.name(), "badness": r.badness });
     look.ranked.iter().take(TOLD).map(of).collect()
 }
 

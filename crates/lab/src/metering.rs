@@ -77,16 +77,22 @@ fn median(mut values: Vec<f64>) -> f64 {
 
 impl Lab {
     /// What metering proposes for some frames; nothing is kept. `held`: frames of one series, taken within minutes in
-    /// similar light, get the middle of their balances.
-    pub fn meter_roll(&self, frames: &[i64], held: bool) -> Result<Vec<FrameMetering>, LabError> {
+    /// similar light, get the middle of their balances. `seated`: what seating proposes, contrast and zones too.
+    pub fn meter_roll(&self, frames: &[i64], held: bool, seated: bool) -> Result<Vec<FrameMetering>, LabError> {
         let mut all = Vec::with_capacity(frames.len());
         for frame in self.library.some_frames(frames)? {
             if frame.trouble.is_some() {
                 continue;
             }
-            let metering = self.metering(frame.id, &frame.development)?;
             let stock = self.library.stock_of(&frame.development)?;
-            all.push(One { stock, proposed: metering.proposed, controls: metering.controls, series: 0, frame });
+            let (proposed, controls) = if seated {
+                let seating = self.seat(frame.id, &frame.development, &[], true, None)?;
+                (seating.proposed, seating.controls.iter().map(|c| c.id).collect())
+            } else {
+                let metering = self.metering(frame.id, &frame.development)?;
+                (metering.proposed, metering.controls)
+            };
+            all.push(One { stock, proposed, controls, series: 0, frame });
         }
         let mut series = 0;
         for i in 0..all.len() {

@@ -203,13 +203,13 @@ fn what_is_changed_of_one_is_changed_of_all() {
 fn a_roll_is_metered_as_a_series() {
     let place = Place::new();
     let all: [i64; 3] = place.frames();
-    let metered = place.lab.meter_roll(&all, false).unwrap();
+    let metered = place.lab.meter_roll(&all, false, false).unwrap();
     assert_eq!(metered.len(), 3);
     let balance = |metered: &amber_lab::FrameMetering| -> Vec<Value> {
         let of = |v: &&amber_lab::Metered| matches!(v.id, "scene.temperature" | "scene.tint");
         metered.values.iter().filter(of).map(|v| v.after.clone()).collect()
     };
-    let held = place.lab.meter_roll(&all, true).unwrap();
+    let held = place.lab.meter_roll(&all, true, false).unwrap();
     assert!(held.iter().all(|m| m.series == 1 && balance(m) == balance(&held[0])), "one light, one balance");
     assert_eq!(place.development(all[0]).values.len(), 0, "nothing is applied");
     let values = held.iter().map(|m| (m.frame.id, m.values.iter().map(|v| (v.id.into(), v.after.clone())).collect()));

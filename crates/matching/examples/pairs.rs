@@ -2,10 +2,7 @@ use amber_core::colour::{difference::ciede2000, lab::from_linear_srgb};
 use amber_core::controls::Value;
 use amber_core::render::*;
 use amber_core::{Catalogue, Development, Source, Stock};
-use amber_matching::colour::Palette;
-use amber_matching::grain::*;
-use amber_matching::reference::{energy::*, search::*};
-use rayon::prelude::*;
+use amber_matching::reference::{Asked, match_reference};
 use std::sync::Arc;
 
 fn print_of(
@@ -64,8 +61,7 @@ fn main() {
         state = state.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
         f64::from(state >> 8) / f64::from(1 << 24)
     };
-    let explainer = Explainer::default();
-    let (mut first, mut three, mut near, mut near_own) = (0, 0, 0, 0);
+    let (mut first, mut three, mut in_three, mut near, mut near_best) = (0, 0, 0, 0, 0);
     for n in 0..many {
         let stock = &Catalogue::all()[(random() * 34.0) as usize];
         let (a, b) = (&photos[n % 8], &photos[(n * 3 + 1 + n / 8) % 8]);
@@ -95,70 +91,44 @@ fn main() {
         let reference = print_of(&renderer, &a.1, stock, &d, GrainShown::Full);
         let truth = print_of(&renderer, &b.1, stock, &d, GrainShown::Full);
         let t = std::time::Instant::now();
-        let palette = Palette::of(&reference);
-        let aim = GrainMeasure::of(&reference, reference.region()).unwrap();
-        let size = [reference.width(), reference.height()];
-        let mut ranked: Vec<(f64, &Arc<Stock>)> = Catalogue::all()
-            .par_iter()
-            .map(|s| {
-                let e = explainer.explained(&palette, s, &Development::new(s)).unwrap();
-                (e.badness(), s)
+        let scaled = Scaled::full(b.1.clone(), "frame");
+        let own = Development::new(&Catalogue::first());
+        let stocks = Catalogue::all().to_vec();
+        let asked = Asked {
+            renderer: &renderer,
+            frame: &scaled,
+            development: &own,
+            stock: &Catalogue::first(),
+            reference: &reference,
+            stocks: &stocks,
+            watch: Watch::NONE,
+        };
+        let found = match_reference(&asked).unwrap();
+        let took = t.elapsed();
+        let rank = found.ranked.iter().position(|r| r.stock.id == stock.id).unwrap();
+        let apart_of: Vec<f64> = found
+            .proposals
+            .iter()
+            .map(|p| {
+                let mut development = p.development.clone();
+                development.seed = d.seed;
+                apart(&print_of(&renderer, &b.1, &p.stock, &development, GrainShown::Full), &truth)
             })
             .collect();
-        for r in &mut ranked {
-            let m = Strips::new(&renderer, r.1, Enlarged { film: size, scale: 1.0 })
-                .measured(&Strips::of_greys(&Development::new(r.1)))
-                .unwrap();
-            r.0 += unexplained_grain(r.1, &m, &aim);
-        }
-        ranked.sort_by(|a, b| a.0.total_cmp(&b.0));
-        let rank0 = ranked.iter().position(|s| s.1.id == stock.id).unwrap();
-        let t1 = t.elapsed();
-        let mut found: Vec<(f64, String, Found, Way)> = ranked[..5]
-            .par_iter()
-            .flat_map(|(_, s)| {
-                [Way::Plain, Way::Printed, Way::Aged].into_par_iter().map(|way| {
-                    let f = Search { explainer: &explainer, reference: &palette, stock: s, abandoned: &|| false }
-                        .best(way)
-                        .unwrap();
-                    (f.energy, s.id.clone(), f, way)
-                })
-            })
-            .collect();
-        for f in &mut found {
-            let s = Catalogue::find(&f.1).unwrap();
-            let m = Strips::new(&renderer, &s, Enlarged { film: size, scale: 1.0 })
-                .measured(&Strips::of_greys(&Development::new(&s)))
-                .unwrap();
-            f.0 += unexplained_grain(&s, &m, &aim);
-        }
-        found.sort_by(|a, b| a.0.total_cmp(&b.0));
-        let mut stocks: Vec<String> = Vec::new();
-        for f in &found {
-            if !stocks.contains(&f.1) {
-                stocks.push(f.1.clone());
-            }
-        }
-        let rank = stocks.iter().position(|s| *s == stock.id);
-        let best = Catalogue::find(&found[0].1).unwrap();
-        let ours = print_of(&renderer, &b.1, &best, &found[0].2.development, GrainShown::Full);
-        let own = print_of(&renderer, &b.1, ranked[0].1, &Development::new(ranked[0].1), GrainShown::Full);
-        let (de, de_own) = (apart(&ours, &truth), apart(&own, &truth));
-        first += usize::from(rank == Some(0));
-        three += usize::from(rank.is_some_and(|r| r < 3));
-        near += usize::from(de < 4.0);
-        near_own += usize::from(de_own < 4.0);
+        let best = apart_of.iter().copied().fold(f64::INFINITY, f64::min);
+        first += usize::from(rank == 0);
+        three += usize::from(rank < 3);
+        near += usize::from(apart_of[0] < 4.0);
+        near_best += usize::from(best < 4.0);
+        in_three += usize::from(found.proposals.iter().any(|p| p.stock.id == stock.id));
         println!(
-            "{} {:?} on {} -> {}: rank {rank0} -> {rank:?}; {} {:?} dE {de:.2} (plain {} {de_own:.2}) {t1:.1?} {:.1?}",
+            "{} {:?} {} -> {}: rank {rank} {:?} dE {apart_of:.1?} {took:.1?}",
             stock.id,
-            d.values.iter().map(|(k, v)| format!("{k}={v:?}")).collect::<Vec<_>>(),
+            d.values.keys().collect::<Vec<_>>(),
             a.0,
             b.0,
-            found[0].1,
-            found[0].2.development.values,
-            ranked[0].1.id,
-            t.elapsed()
+            found.proposals.iter().map(|p| p.words()).collect::<Vec<_>>()
         );
     }
-    println!("first {first} three {three} near {near} plain {near_own} of {many}");
+    println!("first {first} three {three} proposals {in_three} near {near} best {near_best} of {many}");
 }

@@ -9,7 +9,10 @@ use crate::Lab;
 use crate::error::LabError;
 use crate::hands::Hands;
 use crate::sources::Care;
-use crate::waiting::{self, Waiting};
+use crate::waiting::Waiting;
+
+/// Long edge at which a frame's size on its film is asked for.
+const SMALL: u32 = 240;
 
 impl Lab {
     /// The grain by which a frame's print shows the noise of a patch of a reference; `long_edge` is that of the export
@@ -27,15 +30,16 @@ impl Lab {
         let aim = self.compute(|| GrainMeasure::of(&reference, reference.region()))?;
         let stock = self.library.stock_of(development)?;
         let summary = self.library.frame(frame)?.summary;
+        let level = Level::covering(SMALL, summary.width, summary.height);
         let waiting = Waiting::here();
         let over = || waiting.is_over();
         let hands = Hands { pool: renderer.pool(), over: &over };
-        let full = self.source_of(&summary, Level::FULL, development, &stock, Care::Settled, hands)?;
+        let small = self.source_of(&summary, level, development, &stock, Care::Quick, hands)?;
         let edge = long_edge.unwrap_or(u32::MAX);
-        let (width, height) = size_for_long_edge(edge, full.full_width, full.full_height);
-        let exported = if width == full.full_width { full } else { self.compute(|| full.reduced(width, height)) };
-        let own = own_noise(renderer, &exported, &stock, development, None, waiting::until(&over))?;
-        let enlarged = Enlarged { film: exported.film, scale: f64::from(width) / f64::from(exported.full_width) };
+        let (width, _) = size_for_long_edge(edge, small.full_width, small.full_height);
+        let scale = f64::from(width) / f64::from(small.full_width);
+        let own = own_noise(&small.facts.noise, scale, &stock, development)?;
+        let enlarged = Enlarged { film: small.film, scale };
         waiting.check()?;
         Ok(match_grain(renderer, &stock, development, enlarged, &aim, own.as_ref())?)
     }

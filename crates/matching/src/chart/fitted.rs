@@ -2,9 +2,9 @@
 //!
 //! Curves come from the wedge, layer by layer: a neutral passes the interlayer effect unchanged. Then sensitivities (by
 //! the place of their peaks and the weight of the lesser one, which make the layer matrix), interlayer effect, mask,
-//! silver that was kept, filtration and mid grey are moved until the print of the patches is the measured one (least squares on CIE Lab).
-//! Dyes and paper are chosen among ours by the same measure. How strong a dye is says its layer's density; how pure, the
-//! mask and the choice of dyes.
+//! silver that was kept, filtration and mid grey are moved until the print of the patches is the measured one (least
+//! squares on CIE Lab). Dyes and paper are chosen among ours by the same measure. How strong a dye is says its layer's
+//! density; how pure, the mask and the choice of dyes.
 
 use amber_core::colour::difference::ciede2000;
 use amber_core::colour::lab::Lab;
@@ -49,8 +49,8 @@ const SILVER_PAPERS: [&str; 5] = ["glossy-neutral", "glossy-cool", "glossy-warm"
 const SEEING: [&str; 4] = ["plover", "tern", "petrel", "wren"];
 const SEEING_SLIDES: [&str; 3] = ["beryl", "celestine", "garnet"];
 const SEEING_SILVER: [&str; 4] = ["juniper", "rowan", "hawthorn", "blackthorn"];
-/// Materials that are tried with every sensitivity, beginnings that are followed, and those that are finished; rounds of
-/// the search at first and then.
+/// Materials that are tried with every sensitivity, beginnings that are followed, and those that are finished; rounds
+/// of the search at first and then.
 const MATERIALS: usize = 8;
 const FOLLOWED: usize = 6;
 const FINISHED: usize = 2;
@@ -396,10 +396,13 @@ enum Extent {
     All,
 }
 
+/// Lays a number into a stock.
+type Lay = Box<dyn Fn(&mut Stock, f64) + Sync + Send>;
+
 /// One number of a stock that is searched.
 struct Knob {
     /// How it is laid into a stock.
-    lay: Box<dyn Fn(&mut Stock, f64) + Sync + Send>,
+    lay: Lay,
     start: f64,
     bounds: [f64; 2],
     step: f64,
@@ -412,10 +415,9 @@ struct Knobs(Vec<Knob>);
 impl Knobs {
     fn of(from: &Stock, kind: StockKind, extent: Extent) -> Self {
         let mut knobs = Vec::new();
-        let mut add =
-            |start: f64, bounds: [f64; 2], step: f64, hold: f64, lay: Box<dyn Fn(&mut Stock, f64) + Sync + Send>| {
-                knobs.push(Knob { lay, start: start.max(bounds[0]).min(bounds[1]), bounds, step, hold });
-            };
+        let mut add = |start: f64, bounds: [f64; 2], step: f64, hold: f64, lay: Lay| {
+            knobs.push(Knob { lay, start: start.max(bounds[0]).min(bounds[1]), bounds, step, hold });
+        };
         if kind != StockKind::Reversal {
             add(from.aim, [0.05, 0.6], 0.004, 0.0, Box::new(|s, v| s.aim = v));
         }

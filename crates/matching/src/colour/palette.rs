@@ -14,6 +14,9 @@ const CELL: f64 = 4.0;
 /// Least share of the picture that is a colour of it.
 const LEAST: f64 = 1.5e-4;
 
+/// Mean distance in Lab of colours from those of their lightness, in a print of one colour.
+const MONOCHROME: f64 = 0.5;
+
 /// One colour of a picture.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Gathered {
@@ -58,6 +61,20 @@ impl Palette {
         let mut colours: Vec<Gathered> = cells.into_values().map(gathered).filter(|c| c.share >= LEAST).collect();
         colours.sort_by(|a, b| b.share.total_cmp(&a.share));
         Self { colours }
+    }
+
+    /// Whether all colours are tones of one: at every lightness they lie together.
+    pub fn is_monochrome(&self) -> bool {
+        const CLASSES: usize = 20;
+        let class = |c: &Gathered| ((c.lab[0] / 100.0 * CLASSES as f64) as usize).min(CLASSES - 1);
+        let mut off = 0.0;
+        for k in 0..CLASSES {
+            let inside = || self.colours.iter().filter(|c| class(c) == k);
+            let all: f64 = inside().map(|c| c.share).sum();
+            let mean = [1, 2].map(|i: usize| inside().map(|c| c.share * c.lab[i]).sum::<f64>() / all.max(1e-9));
+            off += inside().map(|c| c.share * (c.lab[1] - mean[0]).hypot(c.lab[2] - mean[1])).sum::<f64>();
+        }
+        off < MONOCHROME
     }
 
     /// The colours as a picture, one pixel for each.

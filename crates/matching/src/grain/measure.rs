@@ -2,10 +2,10 @@
 //!
 //! The patch is cut into overlapping blocks. Noise is a floor that every block has at every frequency and orientation;
 //! structure stands on it in some of them. So of the blocks of one tone the quieter half at the lowest frequencies
-//! speaks (noise at other frequencies knows nothing of it), and in the quieter orientations, of the powers at one distance from the
-//! origin, a low quantile: of a periodogram's powers, which are exponentially distributed about their mean (Welch 1967), it is
-//! -ln(1 - q) of that mean. What lies over the smooth continuation of the higher frequencies at the lowest ones is
-//! structure too. Values are those of the display, 0 to 1.
+//! speaks (noise at other frequencies knows nothing of it), and in the quieter orientations, of the powers at one
+//! distance from the origin, a low quantile: of a periodogram's powers, which are exponentially distributed about their
+//! mean (Welch 1967), it is -ln(1 - q) of that mean. What lies over the smooth continuation of the higher frequencies
+//! at the lowest ones is structure too. Values are those of the display, 0 to 1.
 
 use amber_core::picture::source::encoded_of_code;
 use amber_core::{Region, Source};
@@ -86,26 +86,19 @@ impl GrainMeasure {
         if region.right() > whole.width || region.bottom() > whole.height {
             return Err(MatchError::PatchOutside { width: whole.width, height: whole.height });
         }
-        Self::of_parts([(source, region)].into_iter())
+        Self::of_part(source, region)
     }
 
-    /// Measures several pictures as one.
-    pub fn of_several(pictures: &[Source]) -> Result<Self, MatchError> {
-        Self::of_parts(pictures.iter().map(|p| (p, p.region())))
-    }
-
-    fn of_parts<'a>(parts: impl Iterator<Item = (&'a Source, Region)>) -> Result<Self, MatchError> {
+    fn of_part(source: &Source, region: Region) -> Result<Self, MatchError> {
         let spectrometer = Spectrometer::default();
         let mut by_tone: [Vec<Block>; TONES] = Default::default();
-        for (source, region) in parts {
-            let Region { width, height, .. } = region;
-            if width < LEAST_PATCH || height < LEAST_PATCH {
-                return Err(MatchError::SmallPatch { width, height, least: LEAST_PATCH });
-            }
-            for block in some_corners(region).into_iter().filter_map(|at| Block::of(source, at, &spectrometer)) {
-                let tone = ((block.tone * TONES as f64) as usize).min(TONES - 1);
-                by_tone[tone].push(block);
-            }
+        let Region { width, height, .. } = region;
+        if width < LEAST_PATCH || height < LEAST_PATCH {
+            return Err(MatchError::SmallPatch { width, height, least: LEAST_PATCH });
+        }
+        for block in some_corners(region).into_iter().filter_map(|at| Block::of(source, at, &spectrometer)) {
+            let tone = ((block.tone * TONES as f64) as usize).min(TONES - 1);
+            by_tone[tone].push(block);
         }
         let tones: Vec<ToneNoise> = by_tone.into_iter().filter_map(|blocks| noise_of(blocks, QUIETER)).collect();
         if tones.is_empty() {
@@ -256,7 +249,7 @@ impl Block {
             for p in source.row(row, x, BLOCK as u32).chunks_exact(3) {
                 let rgb = [p[0], p[1], p[2]].map(|code| f64::from(encoded[code as usize]));
                 let luma: f64 = rgb.iter().zip(LUMA).map(|(v, w)| v * w).sum();
-                clipped += usize::from(luma < ENDS[0] || luma > ENDS[1]);
+                clipped += usize::from(!(ENDS[0]..=ENDS[1]).contains(&luma));
                 rgb.into_iter().chain([luma]).zip(&mut values).for_each(|(v, plane)| plane.push(v));
             }
         }

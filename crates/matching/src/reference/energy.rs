@@ -11,6 +11,8 @@ use crate::grain::GrainMeasure;
 /// counts.
 const NOISE: f64 = 0.05;
 const MOST_OFF: f64 = 8.0;
+/// How much the volume of a print counts: as though so many colours were seen that know nothing of one another.
+const SPREAD: f64 = 0.7;
 
 /// How badly colours are explained, by what.
 #[derive(Debug, Clone, Copy)]
@@ -19,6 +21,9 @@ pub struct Explained {
     pub off: f64,
     /// How unlike a camera's picture the undeveloped colours are.
     pub unlike: Unlike,
+    /// ln of the volume that the print gives to colours: of two stocks that explain a reference alike, the one that can
+    /// show less besides explains it better.
+    pub spread: f64,
 }
 
 /// The lattices that are printed.
@@ -30,7 +35,7 @@ pub struct Explainer {
 impl Explained {
     /// One number of both. Ten times nearer says as much as any colour that is a little further off.
     pub fn badness(&self) -> f64 {
-        (NOISE + self.off).ln() + 0.6 * self.off + self.unlike.sum()
+        (NOISE + self.off).ln() + 0.6 * self.off + self.unlike.sum() + SPREAD * self.spread
     }
 }
 
@@ -51,7 +56,9 @@ impl Explainer {
         let coloured = stock.layers() == 3;
         let print = PointPrint::new(stock, development)?;
         let was = undeveloped(reference, &print, if coloured { &self.colours } else { &self.greys });
-        Ok(Explained { off: off(&was), unlike: unlike(&was, coloured) })
+        let all: f64 = was.iter().map(|w| w.share).sum::<f64>().max(1e-9);
+        let spread = was.iter().map(|w| w.share * w.spread).sum::<f64>() / all;
+        Ok(Explained { off: off(&was), unlike: unlike(&was, coloured), spread })
     }
 }
 

@@ -26,6 +26,11 @@ const LEAST_COLOURS: usize = 6;
 /// By how much the grain of a proposal may differ, as ln of its noise, before it is moved, and how far it is moved.
 const GRAIN_ALIKE: f64 = 0.12;
 const GRAIN_MOVED: f64 = 0.7;
+/// A film that sees infrared is seldom in the camera; a print of one colour is seldom of a colour film.
+const SELDOM: f64 = 0.7;
+const COLOURED: f64 = 5.0;
+/// What it costs an answer to need a value, beside one that does not: the plainest that explains as much comes first.
+const NEEDED: f64 = 0.8;
 /// Another stock is preferred for another kind of answer where it explains the reference hardly worse.
 const VARIETY: f64 = 0.5;
 
@@ -60,7 +65,8 @@ pub struct Proposal {
     pub moved: Vec<Moved>,
     /// How badly it explains the reference; less is better.
     pub badness: f64,
-    /// Median CIEDE2000 of the classes of tone and hue that this frame's print and the reference share, and their number.
+    /// Median CIEDE2000 of the classes of tone and hue that this frame's print and the reference share, and how many
+    /// there are.
     pub distance: Option<(f64, usize)>,
 }
 
@@ -166,13 +172,17 @@ impl Work<'_> {
         let stocks = self.asked.stocks;
         let explained: Result<Vec<_>, CoreError> =
             self.asked.renderer.pool().install(|| stocks.par_iter().map(explained).collect());
+        let monochrome = self.palette.is_monochrome();
         let mut ranked = Vec::new();
         for (stock, explained) in stocks.iter().zip(explained?) {
             let grain = match &self.noise {
                 Some(noise) => unexplained_grain(stock, &self.own_grain(stock)?, noise),
                 None => 0.0,
             };
-            ranked.push(Ranked { stock: stock.clone(), badness: explained.badness() + grain });
+            let seldom = if stock.nir.is_some() { SELDOM } else { 0.0 };
+            let coloured = if monochrome && stock.layers() == 3 { COLOURED } else { 0.0 };
+            let badness = explained.badness() + grain + seldom + coloured;
+            ranked.push(Ranked { stock: stock.clone(), badness });
             self.step()?;
         }
         ranked.sort_by(|a, b| a.badness.total_cmp(&b.badness));
@@ -214,7 +224,8 @@ impl Work<'_> {
             moved.push(Moved { control: stations::find(&id)?, value });
         }
         let distance = self.distance(stock, &development, classes)?;
-        Ok(Proposal { way, stock: stock.clone(), development, moved, badness: found.energy, distance })
+        let badness = found.energy + NEEDED * found.development.values.len() as f64;
+        Ok(Proposal { way, stock: stock.clone(), development, moved, badness, distance })
     }
 
     /// The granularity by which a stock's grain is as strong as the reference's noise, where that is of its kind.
@@ -262,7 +273,14 @@ fn chosen(found: Vec<(Way, Ranked, Found)>) -> Vec<(Way, Ranked, Found)> {
     for (way, _) in ways {
         let again = |f: &&(Way, Ranked, Found)| taken.iter().any(|t| t.1.stock.id == f.1.stock.id);
         let badness = |f: &(Way, Ranked, Found)| f.2.energy + if again(&f) { VARIETY } else { 0.0 };
-        let best = found.iter().filter(|f| f.0 == way).min_by(|a, b| badness(a).total_cmp(&badness(b)));
+        // something of its kind is in it, where anything of that kind acts on any of the stocks
+        let of_kind =
+            |f: &&(Way, Ranked, Found)| f.0 == way && (way == Way::Plain || !f.2.development.values.is_empty());
+        let any = found.iter().any(|f| of_kind(&f));
+        let best = found
+            .iter()
+            .filter(|f| f.0 == way && (!any || of_kind(f)))
+            .min_by(|a, b| badness(a).total_cmp(&badness(b)));
         taken.extend(best.cloned());
     }
     taken

@@ -60,10 +60,10 @@ const fn movable(id: &'static str, tried: &'static [f64], common: f64) -> Movabl
 
 /// What it costs to move a value at all, and to move it as far as is common; to choose otherwise than the stock.
 const MOVED: f64 = 1.1;
-const FAR: f64 = 0.25;
+const FAR: f64 = 0.5;
 
 const PLAIN: [Movable; 5] = [
-    movable("film.push", &[-1.0, 0.5, 1.0, 1.5], 1.0),
+    movable("film.push", &[-0.5, 0.5, 1.0, 1.5], 1.0),
     movable("print.exposure", &[-0.4, -0.2, 0.2, 0.4], 0.4),
     movable("print.filter.yellow", &[-12.0, -6.0, 6.0, 12.0], 12.0),
     movable("print.filter.magenta", &[-12.0, -6.0, 6.0, 12.0], 12.0),
@@ -82,6 +82,8 @@ const AGED: [Movable; 2] =
 /// Choices that an answer may begin with.
 const PAPERS: [&str; 5] = ["gloss-paper", "lab-paper", "portrait-paper", "old-paper", "cine-print"];
 const STORAGES: [&str; 3] = ["drawer", "wall", "attic"];
+/// What it costs beside that to go through another film's chemistry.
+const CROSSED: f64 = 1.5;
 /// Years with which an answer of years begins, and beginnings that are followed.
 const AGES: [f64; 3] = [8.0, 20.0, 45.0];
 const FOLLOWED: usize = 2;
@@ -154,7 +156,9 @@ impl Search<'_> {
                 let crossed = std::iter::once(("bath.chemistry", Value::Choice("crossed".into())));
                 let tried = PRINTED.iter().flat_map(|m| m.tried.iter().map(|v| (m.id, Value::Number(*v))));
                 for (id, value) in papers.chain(crossed).chain(tried) {
-                    self.with(&own, id, value).map_or(Ok(()), |moved| begin(moved, MOVED))?;
+                    // a film seldom goes through another's chemistry
+                    let cost = MOVED + if id == "bath.chemistry" { CROSSED } else { 0.0 };
+                    self.with(&own, id, value).map_or(Ok(()), |moved| begin(moved, cost))?;
                 }
             }
             Way::Aged => {
@@ -251,6 +255,8 @@ impl Scaled {
     fn of(movable: &Movable) -> Option<Self> {
         let control = stations::find(movable.id).ok()?;
         let Kind::Scalar { low, high, .. } = control.kind else { return None };
+        // an answer of years has some
+        let low = if movable.id == "years.age" { 3.0 } else { low };
         Some(Self { control, low, high })
     }
 

@@ -50,13 +50,21 @@ pub struct Was {
     pub off: f64,
     /// Share of the picture.
     pub share: f64,
+    /// ln of the volume of print colours that a small volume of the camera's colours takes up here.
+    pub spread: f64,
 }
+
+/// Slopes of the print below which a direction counts as lost, in Lab for the whole range of a channel.
+const LOST: f64 = 4.0;
+/// Such a slope of a common print.
+const COMMON: f64 = 80.0;
 
 /// A colour on its way back: where in the lattice, in steps of it, and the slopes there.
 struct Way {
     at: [f64; 3],
     slopes: Vec<Lab>,
     printed: Lab,
+    spread: f64,
 }
 
 /// Undevelops the colours of a reference.
@@ -78,7 +86,7 @@ pub fn undeveloped(reference: &Palette, print: &PointPrint, lattice: &Lattice) -
         }
         for (i, (way, colour)) in ways.iter_mut().zip(&reference.colours).enumerate() {
             let off = distance(way.printed, colour.lab).sqrt();
-            let was = Was { encoded: encoded(way.at), off, share: colour.share };
+            let was = Was { encoded: encoded(way.at), off, share: colour.share, spread: way.spread };
             match best.get_mut(i) {
                 Some(best) if off < best.off => *best = was,
                 Some(_) => {}
@@ -107,8 +115,29 @@ impl Lattice {
             let (a, b) = (there(low), there(high));
             std::array::from_fn(|i| (b[i] - a[i]) / (high - low) as f64)
         };
-        Way { at: at.map(|v| v as f64), slopes: (0..self.axes).map(slope).collect(), printed: nodes[node] }
+        let slopes: Vec<Lab> = (0..self.axes).map(slope).collect();
+        let spread = spread(&slopes, (self.side - 1) as f64);
+        Way { at: at.map(|v| v as f64), slopes, printed: nodes[node], spread }
     }
+}
+
+/// ln of the volume over some directions, each made upright to those before it and none flatter than what is lost. Of a
+/// film that tells no colours the missing ones are taken as those of a common print: whether a reference has colours is
+/// asked elsewhere.
+fn spread(slopes: &[Lab], steps: f64) -> f64 {
+    let dot = |a: &Lab, b: &Lab| (0..3).map(|i| a[i] * b[i]).sum::<f64>();
+    let mut upright: Vec<Lab> = Vec::new();
+    let mut sum = (3 - slopes.len()) as f64 * COMMON.ln();
+    for slope in slopes {
+        let mut left = *slope;
+        for before in &upright {
+            let along = dot(&left, before) / dot(before, before).max(1e-12);
+            (0..3).for_each(|i| left[i] -= along * before[i]);
+        }
+        sum += (steps * dot(&left, &left).sqrt()).max(LOST).ln();
+        upright.push(left);
+    }
+    sum
 }
 
 fn distance(a: Lab, b: Lab) -> f64 {

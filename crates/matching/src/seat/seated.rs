@@ -386,8 +386,12 @@ impl Seat<'_> {
             }
         }
         self.notes.push(format!(
-            "Enlarged {:.1} times and seen from {:.0} cm, a grain of {:.1} µm takes {:.2} minutes of arc, the glow {:.1}.",
-            seen.enlargement, seen.distance_cm, film.grain_diameter_um, seen.grain_arc_minutes, seen.halation_arc_minutes
+            "Enlarged {:.1} times and seen from {:.0} cm, a grain of {:.1} µm takes {:.2}′, the glow {:.1}′.",
+            seen.enlargement,
+            seen.distance_cm,
+            film.grain_diameter_um,
+            seen.grain_arc_minutes,
+            seen.halation_arc_minutes
         ));
         Ok(Some(seen))
     }

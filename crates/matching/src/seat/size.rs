@@ -7,7 +7,7 @@ use amber_core::stations::film::settings::{GRAIN_SIZE, GRANULARITY, HALATION_RAD
 use amber_core::stations::scene::metering::on_grid;
 
 /// Minutes of arc in a radian.
-const ARC_MINUTES: f64 = 3437.746_770_784_939;
+const ARC_MINUTES: f64 = 3_437.746_770_784_939;
 
 /// A print and its viewer.
 #[derive(Debug, Clone, Copy, PartialEq)]

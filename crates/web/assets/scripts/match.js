@@ -16,7 +16,7 @@ const number = (id) => ($(id)?.value ? Number($(id).value) : null);
 function show(html) {
   found.innerHTML = html;
   window.htmx.process(found);
-  found.scrollIntoView({ block: 'nearest' });
+  found.scrollIntoView({ block: 'start' });
 }
 
 async function during(button, work) {
@@ -66,9 +66,7 @@ function drawPatch() {
   const [x, y, width, height] = (patch ?? [0, 0, 0, 0]).map((v) => 100 * v);
   drawn($('ag-match-other'), patch ? [{ name: 'rect', class: 'ag-matchpatch', x, y, width, height }] : []);
   $('ag-patch-none').hidden = !patch;
-  $('ag-patch-words').textContent = patch
-    ? 'Grain is measured in the patch.'
-    : 'Drag a patch for grain; without one all of it speaks.';
+  $('ag-patch-words').textContent = patch ? 'Grain of the patch' : 'Drag a patch for grain';
 }
 
 document.querySelectorAll('[data-mark]').forEach((button) =>

@@ -45,9 +45,10 @@ $('ag-all').addEventListener('change', (e) => {
     if (!box(row).disabled) box(row).checked = e.target.checked;
   });
 });
-$('ag-hold').addEventListener('change', (e) => {
-  location.href = `/rolls/${roll}/metering?ids=${ids}&hold=${e.target.checked}`;
-});
+for (const id of ['ag-hold', 'ag-seat-all'])
+  $(id).addEventListener('change', () => {
+    location.href = `/rolls/${roll}/metering?ids=${ids}&hold=${$('ag-hold').checked}&seat=${$('ag-seat-all').checked}`;
+  });
 document.addEventListener('keydown', (e) => {
   if (e.key === 'Escape') location.href = `/rolls/${roll}`;
   if (e.key === 'Enter' && !e.target.closest('button, a, input')) $('ag-take-all').click();

@@ -356,11 +356,12 @@ impl SeatView {
     fn new(frame: i64, found: Seating, before: &Development, stock: &Stock) -> Self {
         let changes = changes(found.controls.iter(), stock, [before, &found.proposed]);
         let proposed = as_json(&changes, stock, &found.proposed);
-        let share = |of: fn(&Reading) -> f64| [&found.before, &found.after].map(|r| format!("{:.1} %", 100.0 * of(r)));
+        let share =
+            |of: fn(&Reading) -> f64| [&found.before, &found.after].map(|r| format!("{:.1} %", 100.0 * of(r).max(0.0)));
         Self {
             picture: format!("/frames/{frame}/tuned?values={}", escaped(&proposed)),
             any: changes.iter().any(|c| c.moved),
-            mid_grey: format!("{:+.1}", found.mid_grey_off_zones).replace('-', "−"),
+            mid_grey: format!("{:+.1}", (10.0 * found.mid_grey_off_zones).round() / 10.0 + 0.0).replace('-', "−"),
             black: share(|r| r.black),
             bare: share(|r| r.bare),
             notes: found.notes,

@@ -49,6 +49,7 @@ struct MeteringPage {
     roll_name: String,
     ids: String,
     held: bool,
+    seated: bool,
     rows: Vec<RowView>,
     moved: usize,
 }
@@ -58,6 +59,9 @@ pub struct Asked {
     ids: String,
     #[serde(default)]
     hold: bool,
+    /// Contrast, zones and filtration too.
+    #[serde(default)]
+    seat: bool,
 }
 
 #[route("/rolls/{id}/metering", method = "GET", method = "HEAD")]
@@ -76,7 +80,7 @@ pub async fn show(
 }
 
 fn page(lab: &Lab, roll: i64, ids: &[i64], asked: &Asked) -> Result<MeteringPage, WebError> {
-    let metered = lab.meter_roll(ids, asked.hold)?;
+    let metered = lab.meter_roll(ids, asked.hold, asked.seat)?;
     let mut before = 0;
     let rows: Vec<RowView> = metered
         .iter()
@@ -92,6 +96,7 @@ fn page(lab: &Lab, roll: i64, ids: &[i64], asked: &Asked) -> Result<MeteringPage
         roll_name: lab.library.roll(roll)?.name,
         ids: asked.ids.clone(),
         held: asked.hold,
+        seated: asked.seat,
         moved: rows.iter().filter(|row| row.moved).count(),
         rows,
     })

@@ -80,11 +80,25 @@ async fn no_page_and_no_dialog_breaks_a_rule() {
         format!("/rolls/{roll}"),
         format!("/rolls/{roll}/beside?ids={ids}"),
         format!("/rolls/{roll}/metering?ids={ids}&hold=true"),
+        format!("/rolls/{roll}/metering?ids={ids}&seat=true"),
+        format!("/frames/{frame}/match"),
+        format!("/frames/{frame}/match?with={frame}&as=original"),
+        format!("/charts?frame={frame}"),
     ] {
         goto(&browser, &application, &path).await;
-        browser.until("document.querySelector('img')?.complete === true").await;
+        browser.until("[...document.images].every((i) => i.complete)").await;
         found.extend(complaints(&browser, &path).await);
     }
+    goto(&browser, &application, &format!("/frames/{frame}/match?with={frame}&as=original")).await;
+    browser.click("#ag-seat").await;
+    browser.until("document.querySelector('.ag-matchseat') !== null").await;
+    found.extend(complaints(&browser, "seated").await);
+    browser.click("#ag-match-grain").await;
+    browser.until("document.querySelector('.ag-matchgrain') !== null").await;
+    found.extend(complaints(&browser, "grain").await);
+    browser.click("#ag-match-look").await;
+    browser.until("document.querySelector('.ag-matchlook') !== null").await;
+    found.extend(complaints(&browser, "looks").await);
     goto(&browser, &application, &format!("/rolls/{roll}")).await;
     browser.type_into("#ag-contact", " ").await;
     found.extend(complaints(&browser, "chosen").await);

@@ -11,6 +11,7 @@ mod lens;
 mod looking;
 mod looking_in;
 mod masks;
+mod matching;
 mod roll;
 mod room;
 mod scene;

@@ -1,0 +1,130 @@
+//! Twelve references, each the print of another photograph on a hidden stock with a hidden tuning.
+
+use std::sync::Arc;
+
+use amber_core::colour::difference::ciede2000;
+use amber_core::colour::lab::from_linear_srgb;
+use amber_core::controls::Value;
+use amber_core::picture::reduce::size_for_long_edge;
+use amber_core::picture::source::linear_of_code;
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::{Catalogue, CoreError, Development, Source, Stock};
+use amber_matching::MatchError;
+use amber_matching::reference::{Asked, match_reference};
+
+/// The stock, what is tuned of it, the photograph of the reference and the one to be brought there.
+type Pair = (&'static str, &'static [(&'static str, f64)], &'static str, &'static str);
+
+const PAIRS: [Pair; 12] = [
+    ("dunlin", &[("film.grain.granularity", 26.0)], "hill-road", "flash-backstage"),
+    ("garnet", &[("film.push", 1.0)], "paint-shelf", "lantern-street"),
+    ("nightjar", &[("film.push", 0.5)], "hill-road", "grey-quay"),
+    ("wren", &[("years.age", 13.0)], "grey-quay", "noon-meadow"),
+    ("cladonia", &[], "flash-backstage", "hill-road"),
+    ("whelk", &[("film.grain.granularity", 20.0)], "marionette-portrait", "noon-meadow"),
+    ("cowrie", &[], "noon-meadow", "hill-road"),
+    ("cyanotype", &[("print.contrast", 1.15)], "lantern-street", "hill-road"),
+    ("alder", &[("print.grade", 3.0)], "noon-meadow", "grey-quay"),
+    ("gum", &[("print.exposure", 0.25)], "marionette-portrait", "paint-shelf"),
+    ("feldspar", &[("film.push", 0.5)], "rehearsal", "paint-shelf"),
+    ("beryl", &[("print.filter.yellow", 4.0)], "noon-meadow", "grey-quay"),
+];
+
+fn photograph(name: &str) -> Arc<Source> {
+    let file = format!("{}/../../demo/photographs/{name}.jpg", env!("CARGO_MANIFEST_DIR"));
+    let bytes = std::fs::read(file).unwrap();
+    let full = amber_files::open(&bytes, amber_files::Limits { megapixels: 100 }).unwrap().source;
+    let (width, height) = size_for_long_edge(720, full.width(), full.height());
+    Arc::new(full.reduced(width, height))
+}
+
+fn renderer() -> Renderer {
+    Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
+}
+
+fn print_of(renderer: &Renderer, of: &str, stock: &Stock, development: &Development) -> Source {
+    let source = photograph(of);
+    let scaled = Scaled::full(source.clone(), of);
+    let request = RenderRequest {
+        scaled: &scaled,
+        stock,
+        development,
+        region: source.region(),
+        grain: GrainShown::Full,
+        keep_tiles: false,
+        finish: Finish::SCREEN,
+    };
+    let shown = renderer.display_8_bit(&request, Watch::NONE).unwrap();
+    Source::of_8_bit(source.width(), source.height(), shown).unwrap()
+}
+
+/// Median CIEDE2000 of two pictures of one subject, pixel by pixel of a reduction that averages grain.
+fn apart(a: &Source, b: &Source) -> f64 {
+    let linear = linear_of_code();
+    let [a, b] = [a, b].map(|s| s.reduced(s.width() / 6, s.height() / 6));
+    let lab = |s: &Source, i: usize| from_linear_srgb(s.pixel(i).map(|code| f64::from(linear[code as usize])));
+    let mut all: Vec<f64> = (0..a.region().pixels()).map(|i| ciede2000(lab(&a, i), lab(&b, i))).collect();
+    all.sort_by(f64::total_cmp);
+    all[all.len() / 2]
+}
+
+fn asked<'a>(
+    renderer: &'a Renderer,
+    frame: &'a Scaled,
+    own: &'a (Development, Arc<Stock>),
+    reference: &'a Source,
+    watch: Watch<'a>,
+) -> Asked<'a> {
+    Asked { renderer, frame, development: &own.0, stock: &own.1, reference, stocks: Catalogue::all(), watch }
+}
+
+#[test]
+fn hidden_stocks_are_found_and_their_prints_met() {
+    let renderer = renderer();
+    let first = Catalogue::first();
+    let own = (Development::new(&first), first);
+    let (mut among_three, mut near, mut best_near) = (0, 0, 0);
+    for (id, tuning, of, frame) in PAIRS {
+        let stock = Catalogue::find(id).unwrap();
+        let mut hidden = Development::new(&stock);
+        for (control, value) in tuning {
+            hidden.set(&stock, control, Value::Number(*value)).unwrap();
+        }
+        let reference = print_of(&renderer, of, &stock, &hidden);
+        let truth = print_of(&renderer, frame, &stock, &hidden);
+        let scaled = Scaled::full(photograph(frame), frame);
+        let found = match_reference(&asked(&renderer, &scaled, &own, &reference, Watch::NONE)).unwrap();
+        let rank = found.ranked.iter().position(|r| r.stock.id == id).unwrap();
+        let distance = |p: &amber_matching::reference::Proposal| {
+            apart(&print_of(&renderer, frame, &p.stock, &p.development), &truth)
+        };
+        let distances: Vec<f64> = found.proposals.iter().map(distance).collect();
+        let words: Vec<String> = found.proposals.iter().map(|p| p.words()).collect();
+        println!("{id} of {of} for {frame}: rank {rank}, {distances:.1?}, {words:?}");
+        assert!(found.proposals.len() == 3 && found.proposals.iter().all(|p| p.moved.len() <= 8));
+        among_three += usize::from(rank < 3);
+        near += usize::from(distances[0] < 4.0);
+        best_near += usize::from(distances.iter().any(|d| *d < 4.0));
+    }
+    println!("among the first three {among_three}, first print near {near}, one of three near {best_near}");
+    assert!(among_three >= 9, "{among_three}");
+    assert!(near >= 9 && best_near >= 10, "{near} {best_near}");
+}
+
+#[test]
+fn what_tells_nothing_is_refused_and_what_is_given_up_ends() {
+    let renderer = renderer();
+    let first = Catalogue::first();
+    let own = (Development::new(&first), first);
+    let scaled = Scaled::full(photograph("grey-quay"), "grey-quay");
+    let grey = Source::from_linear_srgb(200, 150, |_, _| [0.18; 3]);
+    let refused = match_reference(&asked(&renderer, &scaled, &own, &grey, Watch::NONE)).unwrap_err();
+    assert!(
+        matches!(&refused, MatchError::TooLittle { .. }) && refused.to_string().contains("too little"),
+        "{refused}"
+    );
+    let over = Watch { abandoned: &|| true, progress: &|_, _| {} };
+    let reference = photograph("paint-shelf");
+    let ended = match_reference(&asked(&renderer, &scaled, &own, &reference, over)).unwrap_err();
+    assert!(matches!(ended, MatchError::Core(CoreError::Abandoned)));
+}
