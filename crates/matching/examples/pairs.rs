@@ -1,134 +1,131 @@
-use amber_core::colour::{difference::ciede2000, lab::from_linear_srgb};
-use amber_core::controls::Value;
-use amber_core::render::*;
-use amber_core::{Catalogue, Development, Source, Stock};
-use amber_matching::reference::{Asked, match_reference};
+//! How often a hidden stock is found, and how near the prints of the proposals come: pairs of the demo photographs, the
+//! one printed on any stock with any of six tunings, the other to be brought there.
+//!
+//! `cargo run --release -p amber-matching --example pairs -- LONG_EDGE SEED COUNT`
+
 use std::sync::Arc;
 
-fn print_of(
-    renderer: &Renderer,
-    source: &Arc<Source>,
-    stock: &Stock,
-    development: &Development,
-    grain: GrainShown,
-) -> Source {
-    let scaled = Scaled::full(source.clone(), &format!("{:p}", Arc::as_ptr(source)));
+use amber_core::colour::difference::ciede2000;
+use amber_core::colour::lab::from_linear_srgb;
+use amber_core::controls::Value;
+use amber_core::picture::reduce::size_for_long_edge;
+use amber_core::picture::source::linear_of_code;
+use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::{Catalogue, Development, Source, Stock, stations};
+use amber_matching::reference::{Asked, match_reference};
+
+const PHOTOGRAPHS: [&str; 8] = [
+    "flash-backstage",
+    "grey-quay",
+    "hill-road",
+    "lantern-street",
+    "marionette-portrait",
+    "noon-meadow",
+    "paint-shelf",
+    "rehearsal",
+];
+
+fn photograph(name: &str, long_edge: u32) -> Arc<Source> {
+    let bytes = std::fs::read(format!("demo/photographs/{name}.jpg")).expect("run it in the project's folder");
+    let full = amber_files::open(&bytes, amber_files::Limits { megapixels: 100 }).expect("a demo photograph").source;
+    let (width, height) = size_for_long_edge(long_edge, full.width(), full.height());
+    Arc::new(full.reduced(width, height))
+}
+
+fn print_of(renderer: &Renderer, source: &Arc<Source>, name: &str, stock: &Stock, development: &Development) -> Source {
+    let scaled = Scaled::full(source.clone(), name);
     let request = RenderRequest {
         scaled: &scaled,
         stock,
         development,
         region: source.region(),
-        grain,
+        grain: GrainShown::Full,
         keep_tiles: false,
         finish: Finish::SCREEN,
     };
-    let shown = renderer.display_8_bit(&request, Watch::NONE).unwrap();
-    Source::of_8_bit(source.width(), source.height(), shown).unwrap()
+    let shown = renderer.display_8_bit(&request, Watch::NONE).expect("a render");
+    Source::of_8_bit(source.width(), source.height(), shown).expect("a picture")
 }
+
+/// Median CIEDE2000, pixel by pixel of a reduction that averages grain.
 fn apart(a: &Source, b: &Source) -> f64 {
-    let lin = amber_core::picture::source::linear_of_code();
-    let a = a.reduced(a.width() / 6, a.height() / 6);
-    let b = b.reduced(b.width() / 6, b.height() / 6);
-    let lab = |s: &Source, i: usize| from_linear_srgb(s.pixel(i).map(|c| f64::from(lin[c as usize])));
-    let mut d: Vec<f64> = (0..a.region().pixels()).map(|i| ciede2000(lab(&a, i), lab(&b, i))).collect();
-    d.sort_by(f64::total_cmp);
-    d[d.len() / 2]
+    let linear = linear_of_code();
+    let [a, b] = [a, b].map(|s| s.reduced(s.width() / 6, s.height() / 6));
+    let lab = |s: &Source, i: usize| from_linear_srgb(s.pixel(i).map(|code| f64::from(linear[code as usize])));
+    let mut all: Vec<f64> = (0..a.region().pixels()).map(|i| ciede2000(lab(&a, i), lab(&b, i))).collect();
+    all.sort_by(f64::total_cmp);
+    all[all.len() / 2]
+}
+
+/// One of six tunings, and another granularity.
+fn tuned(stock: &Stock, random: &mut impl FnMut() -> f64) -> Development {
+    let mut development = Development::new(stock);
+    let mut set = |id: &str, value: f64| {
+        if stations::find(id).is_ok_and(|c| (c.applies)(stock)) {
+            development.set(stock, id, Value::Number(value)).expect("a value in its range");
+        }
+    };
+    match (random() * 6.0) as u32 {
+        0 => set("film.push", if random() < 0.5 { 0.5 } else { 1.0 }),
+        1 => set("years.age", (5.0 + 20.0 * random()).round()),
+        2 => {
+            set("print.filter.yellow", (16.0 * random() - 8.0).round());
+            set("print.filter.magenta", (12.0 * random() - 6.0).round());
+        }
+        3 => {
+            set("print.contrast", 1.15);
+            set("print.grade", 3.0);
+        }
+        4 => set("print.exposure", 0.25),
+        _ => {}
+    }
+    set("film.grain.granularity", (stock.grain.granularity * (0.8 + 0.6 * random()) * 2.0).round() / 2.0);
+    development
 }
 
 fn main() {
-    let edge: u32 = std::env::args().nth(1).map_or(720, |v| v.parse().unwrap());
-    let seed: u32 = std::env::args().nth(2).map_or(3, |v| v.parse().unwrap());
-    let many: usize = std::env::args().nth(3).map_or(24, |v| v.parse().unwrap());
-    let renderer = Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0);
-    let mut photos = Vec::new();
-    for f in [
-        "flash-backstage",
-        "grey-quay",
-        "hill-road",
-        "lantern-street",
-        "marionette-portrait",
-        "noon-meadow",
-        "paint-shelf",
-        "rehearsal",
-    ] {
-        let b = std::fs::read(format!("demo/photographs/{f}.jpg")).unwrap();
-        let s = amber_files::open(&b, amber_files::Limits { megapixels: 100 }).unwrap().source;
-        let (w, h) = amber_core::picture::reduce::size_for_long_edge(edge.min(s.long_edge()), s.width(), s.height());
-        photos.push((f, Arc::new(s.reduced(w, h))));
-    }
+    let numbers: Vec<u32> = std::env::args().skip(1).filter_map(|v| v.parse().ok()).collect();
+    let [long_edge, seed, count] = [0, 1, 2].map(|i| numbers.get(i).copied().unwrap_or([720, 11, 36][i]));
+    let pool = rayon::ThreadPoolBuilder::new().build().expect("threads");
+    let renderer = Renderer::new(Arc::new(pool), 0);
     let mut state = seed;
     let mut random = move || {
         state = state.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
         f64::from(state >> 8) / f64::from(1 << 24)
     };
-    let (mut first, mut three, mut in_three, mut near, mut near_best) = (0, 0, 0, 0, 0);
-    for n in 0..many {
-        let stock = &Catalogue::all()[(random() * 34.0) as usize];
-        let (a, b) = (&photos[n % 8], &photos[(n * 3 + 1 + n / 8) % 8]);
-        let b = if a.0 == b.0 { &photos[(n + 1) % 8] } else { b };
-        let mut d = Development::new(stock);
-        let mut set = |id: &str, v: f64| {
-            let c = amber_core::stations::find(id).unwrap();
-            if (c.applies)(stock) {
-                d.set(stock, id, Value::Number(v)).unwrap();
-            }
-        };
-        match (random() * 6.0) as u32 {
-            0 => set("film.push", if random() < 0.5 { 0.5 } else { 1.0 }),
-            1 => set("years.age", (5.0 + 20.0 * random()).round()),
-            2 => {
-                set("print.filter.yellow", (16.0 * random() - 8.0).round());
-                set("print.filter.magenta", (12.0 * random() - 6.0).round());
-            }
-            3 => {
-                set("print.contrast", 1.15);
-                set("print.grade", 3.0);
-            }
-            4 => set("print.exposure", 0.25),
-            _ => {}
-        }
-        set("film.grain.granularity", (stock.grain.granularity * (0.8 + 0.6 * random()) * 2.0).round() / 2.0);
-        let reference = print_of(&renderer, &a.1, stock, &d, GrainShown::Full);
-        let truth = print_of(&renderer, &b.1, stock, &d, GrainShown::Full);
-        let t = std::time::Instant::now();
-        let scaled = Scaled::full(b.1.clone(), "frame");
-        let own = Development::new(&Catalogue::first());
-        let stocks = Catalogue::all().to_vec();
+    let first = Catalogue::first();
+    let own = Development::new(&first);
+    let (mut nearest, mut among_three, mut near, mut one_near) = (0, 0, 0, 0);
+    for n in 0..count as usize {
+        let stock = &Catalogue::all()[(random() * Catalogue::all().len() as f64) as usize];
+        let [a, b] = [n % 8, (n * 3 + 1 + n / 8) % 8];
+        let [of, to] = [a, if a == b { (b + 1) % 8 } else { b }].map(|i| PHOTOGRAPHS[i]);
+        let hidden = tuned(stock, &mut random);
+        let [source, frame] = [of, to].map(|name| photograph(name, long_edge));
+        let reference = print_of(&renderer, &source, of, stock, &hidden);
+        let truth = print_of(&renderer, &frame, to, stock, &hidden);
+        let scaled = Scaled::full(frame.clone(), to);
         let asked = Asked {
             renderer: &renderer,
             frame: &scaled,
             development: &own,
-            stock: &Catalogue::first(),
+            stock: &first,
             reference: &reference,
-            stocks: &stocks,
+            stocks: Catalogue::all(),
             watch: Watch::NONE,
         };
-        let found = match_reference(&asked).unwrap();
-        let took = t.elapsed();
-        let rank = found.ranked.iter().position(|r| r.stock.id == stock.id).unwrap();
-        let apart_of: Vec<f64> = found
-            .proposals
-            .iter()
-            .map(|p| {
-                let mut development = p.development.clone();
-                development.seed = d.seed;
-                apart(&print_of(&renderer, &b.1, &p.stock, &development, GrainShown::Full), &truth)
-            })
-            .collect();
-        let best = apart_of.iter().copied().fold(f64::INFINITY, f64::min);
-        first += usize::from(rank == 0);
-        three += usize::from(rank < 3);
-        near += usize::from(apart_of[0] < 4.0);
-        near_best += usize::from(best < 4.0);
-        in_three += usize::from(found.proposals.iter().any(|p| p.stock.id == stock.id));
-        println!(
-            "{} {:?} {} -> {}: rank {rank} {:?} dE {apart_of:.1?} {took:.1?}",
-            stock.id,
-            d.values.keys().collect::<Vec<_>>(),
-            a.0,
-            b.0,
-            found.proposals.iter().map(|p| p.words()).collect::<Vec<_>>()
-        );
+        let found = match_reference(&asked).expect("a photograph tells enough");
+        let rank = found.ranked.iter().position(|r| r.stock.id == stock.id).unwrap_or(usize::MAX);
+        let print = |p: &amber_matching::reference::Proposal| {
+            apart(&print_of(&renderer, &frame, to, &p.stock, &p.development), &truth)
+        };
+        let distances: Vec<f64> = found.proposals.iter().map(print).collect();
+        nearest += u32::from(rank == 0);
+        among_three += u32::from(rank < 3);
+        near += u32::from(distances.first().is_some_and(|d| *d < 4.0));
+        one_near += u32::from(distances.iter().any(|d| *d < 4.0));
+        let words: Vec<String> = found.proposals.iter().map(|p| p.words()).collect();
+        println!("{} {:?}, {of} for {to}: {rank} {distances:.1?} {words:?}", stock.id, hidden.values.keys());
     }
-    println!("first {first} three {three} proposals {in_three} near {near} best {near_best} of {many}");
+    println!("of {count}: nearest {nearest}, among three {among_three}, first near {near}, one near {one_near}");
 }

@@ -111,7 +111,8 @@ fn grain_on_structure_is_found() {
         let all = || near(y).flat_map(|y| near(x).map(move |x| [x, y])).map(|[x, y]| grass_at(x, y));
         all().sum::<f64>() / all().count() as f64
     };
-    let patches: [(&str, &dyn Fn(u32, u32) -> f64); 2] = [("cloth", &cloth), ("grass", &lawn)];
+    type Structure<'a> = &'a dyn Fn(u32, u32) -> f64;
+    let patches: [(&str, Structure); 2] = [("cloth", &cloth), ("grass", &lawn)];
     for (what, structure) in patches {
         let source = Source::from_linear_srgb(320, 320, |x, y| [decode_srgb(structure(x, y)); 3]);
         for (id, grain) in [("plover", [19.0, 9.0, 0.3]), ("juniper", [24.0, 7.5, 0.5])] {
