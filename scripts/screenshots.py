@@ -95,7 +95,7 @@ def roll(driver, base):
 
 
 def main():
-    base, names = sys.argv[1].rstrip("/"), sys.argv[2:] or ["roll", "stocks", "presets", "metering", "sheets", *BENCH]
+    base, names = sys.argv[1].rstrip("/"), sys.argv[2:] or ["roll", "stocks", "presets", "match", "sheets", *BENCH]
     driver = browser()
     for name in names:
         if name == "roll":
@@ -105,9 +105,13 @@ def main():
             time.sleep(8)
             driver.execute_script("document.getElementById('tile-sepia-and-selenium').focus()")
             time.sleep(3)
-        elif name == "metering":
-            driver.get(f"{base}/rolls/1/metering?ids=1,2,3,4,5,6,7,8&hold=true")
-            time.sleep(6)
+        elif name == "match":
+            driver.get(f"{base}/frames/3/match?with=5&as=print")
+            time.sleep(2)
+            driver.execute_script("document.getElementById('ag-match-look').click()")
+            time.sleep(25)
+            driver.execute_script("document.getElementById('ag-matched').scrollIntoView({ block: 'end' })")
+            time.sleep(1)
         elif name == "stocks":
             driver.get(f"{base}/frames/1/stocks")
             time.sleep(15)
