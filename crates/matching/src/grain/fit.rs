@@ -73,8 +73,31 @@ pub fn match_grain(
     for (control, value) in search.controls().zip(found) {
         proposed.set(stock, control.id, Value::Number(on_grid(control, value)))?;
     }
+    plainer(&mut proposed, stock)?;
     let reached = at_aim(&strips.measured(&Strips::of_greys(&proposed))?);
     Ok(GrainMatch { proposed, aim, reached, before })
+}
+
+/// The same grain with the middle's weight as near to the stock's own as the other weights allow: less granularity with
+/// larger weights shows the same.
+fn plainer(proposed: &mut Development, stock: &Stock) -> Result<(), MatchError> {
+    let weights = [&GRAIN_SHADOWS, &GRAIN_MIDDLE, &GRAIN_HIGHLIGHTS];
+    let Kind::Scalar { high, .. } = GRAIN_MIDDLE.kind else { return Ok(()) };
+    let values = proposed.written(stock);
+    let now = weights.map(|w| values.number(w));
+    let own = GRAIN_MIDDLE.own_value(stock).as_number().unwrap_or(1.0);
+    let largest = now.iter().copied().fold(0.05, f64::max);
+    let factor = (own / now[1].max(0.05)).min(high / largest);
+    let granularity = values.number(&GRANULARITY) / factor;
+    let Kind::Scalar { high: most, .. } = GRANULARITY.kind else { return Ok(()) };
+    if (factor - 1.0).abs() < 0.08 || granularity > most {
+        return Ok(());
+    }
+    let moved = weights.into_iter().zip(now.map(|w| (w * factor).min(high)));
+    for (control, value) in moved.chain([(&GRANULARITY, granularity)]) {
+        proposed.set(stock, control.id, Value::Number(on_grid(control, value)))?;
+    }
+    Ok(())
 }
 
 struct Search<'a> {

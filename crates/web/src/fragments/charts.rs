@@ -9,6 +9,7 @@ use serde::Deserialize;
 use serde_json::json;
 
 use super::exports::saved_as;
+use super::running::RunningView;
 use crate::error::WebError;
 use crate::{Shared, blocking};
 
@@ -55,7 +56,7 @@ pub async fn chart_file(typed: web::Form<Typed>) -> Result<HttpResponse, WebErro
 pub async fn fit_chart(shared: web::Data<Shared>, typed: web::Json<Typed>) -> Result<HttpResponse, WebError> {
     let file = read(&typed.csv)?;
     let job = shared.lab.begin_fit(file);
-    let html = super::matching::RunningView::new(job).render()?;
+    let html = RunningView::new(job).render()?;
     Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(html))
 }
 

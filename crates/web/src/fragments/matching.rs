@@ -3,11 +3,11 @@
 use std::collections::BTreeMap;
 
 use actix_multipart::Multipart;
-use actix_web::{HttpResponse, delete, get, post, web};
+use actix_web::{HttpResponse, get, post, web};
 use amber_core::Development;
 use amber_core::Stock;
 use amber_core::controls::{Control, Value};
-use amber_lab::{JobState, Lab, ReferenceAs, ReferenceOf, Taken, ThumbnailSize};
+use amber_lab::{Lab, ReferenceAs, ReferenceOf, Taken, ThumbnailSize};
 use amber_matching::grain::{CONTROLS, GrainMatch};
 use amber_matching::reference::{Proposal, ReferenceMatch};
 use amber_matching::seat::{Mark, MarkOf, PrintSize, Reading, Seating};
@@ -15,6 +15,7 @@ use askama::Template;
 use serde::Deserialize;
 use serde_json::json;
 
+use super::running::RunningView;
 use crate::draw::noise;
 use crate::error::WebError;
 use crate::images::jpeg;
@@ -90,21 +91,6 @@ pub async fn add_reference(shared: web::Data<Shared>, parts: Multipart) -> Resul
     Ok(HttpResponse::Created().json(json!({ "id": frame })))
 }
 
-/// How far a match is.
-#[derive(Template)]
-#[template(path = "partials/match_running.html")]
-pub struct RunningView {
-    job: u64,
-    share: usize,
-}
-
-impl RunningView {
-    /// Of a match that has just begun.
-    pub fn new(job: u64) -> Self {
-        Self { job, share: 0 }
-    }
-}
-
 /// One answer.
 struct ProposalView {
     number: usize,
@@ -118,7 +104,7 @@ struct ProposalView {
 /// What was found.
 #[derive(Template)]
 #[template(path = "partials/match_looks.html")]
-struct LooksView {
+pub struct LooksView {
     job: u64,
     before: String,
     proposals: Vec<ProposalView>,
@@ -130,7 +116,7 @@ fn distance(of: Option<(f64, usize)>) -> String {
 }
 
 impl LooksView {
-    fn new(job: u64, found: &ReferenceMatch) -> Self {
+    pub fn new(job: u64, found: &ReferenceMatch) -> Self {
         let proposal = |(number, p): (usize, &Proposal)| ProposalView {
             number,
             way: p.way.label(),
@@ -169,30 +155,6 @@ pub async fn begin(
     })
     .await
     .map(fragment)
-}
-
-/// How far it is, or what was found.
-#[get("/matches/{job}")]
-pub async fn state(shared: web::Data<Shared>, job: web::Path<u64>) -> Result<HttpResponse, WebError> {
-    let id = job.into_inner();
-    let job = shared.lab.found(id)?;
-    let html = match job.state() {
-        JobState::Running(done, all) => RunningView { job: id, share: 100 * done / all }.render()?,
-        JobState::Failed(why) => return Err(WebError::Unusable(why.into())),
-        JobState::Done(_) => match (job.look(), job.frame, job.fit()) {
-            (Some(found), Some(_), _) => LooksView::new(id, found).render()?,
-            (_, _, Some(fit)) => super::charts::FitView::new(id, fit).render()?,
-            _ => return Err(WebError::NoPage),
-        },
-    };
-    Ok(fragment(html))
-}
-
-/// Gives a match up.
-#[delete("/matches/{job}")]
-pub async fn cancel_match(shared: web::Data<Shared>, job: web::Path<u64>) -> Result<HttpResponse, WebError> {
-    shared.lab.found(job.into_inner())?.cancel();
-    Ok(fragment(String::new()))
 }
 
 fn proposal_of(lab: &Lab, job: u64, number: usize) -> Result<Proposal, WebError> {

@@ -31,13 +31,11 @@ async fn a_marked_grey_seats_the_picture() {
     let (application, browser, [frame, _]) = two(|a, _| format!("/frames/{a}/match")).await;
     browser.click("[data-mark=grey]").await;
     assert_eq!(browser.value("document.activeElement.id").await, "ag-match-frame");
-    browser
-        .value(
-            "(() => { const at = document.querySelector('#ag-match-frame img').getBoundingClientRect(); \
-             document.getElementById('ag-match-frame').dispatchEvent(new PointerEvent('pointerdown', \
-             { bubbles: true, clientX: at.left + at.width * 0.4, clientY: at.top + at.height * 0.5 })); return true; })()",
-        )
-        .await;
+    let press = "(() => { const at = document.querySelector('#ag-match-frame img').getBoundingClientRect(); \
+                 const place = { clientX: at.left + at.width * 0.4, clientY: at.top + at.height * 0.5 }; \
+                 document.getElementById('ag-match-frame') \
+                 .dispatchEvent(new PointerEvent('pointerdown', { bubbles: true, ...place })); return true; })()";
+    browser.value(press).await;
     browser.until("document.querySelector('.ag-matchmark') !== null").await;
     browser.value("document.getElementById('ag-distance-cm').value = '18'").await;
     browser.click("#ag-seat").await;
