@@ -65,7 +65,9 @@ fill(
 );
 
 function layers() {
-  page.classList.toggle('ag-onelayer', $('ag-chart-kind').value === 'bw-negative');
+  const one = $('ag-chart-kind').value === 'bw-negative';
+  page.classList.toggle('ag-onelayer', one);
+  document.querySelectorAll('#ag-wedge th')[1].textContent = one ? 'density' : 'red';
 }
 $('ag-chart-kind').addEventListener('change', layers);
 $('ag-step-add').addEventListener('click', () => row(tableOf('ag-wedge'), ['', '', '', ''], WEDGE));
