@@ -12,7 +12,7 @@ pub fn run(arguments: &Fit) -> Result<(), String> {
     if let Some(name) = &arguments.name {
         chart.name.clone_from(name);
     }
-    let found = fit(&chart).map_err(|e| sentence::of(&e))?;
+    let found = fit(&chart, &|| false).map_err(|e| sentence::of(&e))?;
     written(&arguments.output, &found.stock.to_json())?;
     if arguments.json {
         let layers = found

@@ -10,8 +10,8 @@ use amber_core::colour::lab::from_linear_srgb;
 use amber_core::controls::Value;
 use amber_core::picture::reduce::size_for_long_edge;
 use amber_core::picture::source::linear_of_code;
-use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
-use amber_core::{Catalogue, Development, Source, Stock, stations};
+use amber_core::render::{Renderer, Scaled, Watch};
+use amber_core::{Catalogue, Development, Frame, Source, Stock, stations};
 use amber_matching::reference::{Asked, match_reference};
 
 const PHOTOGRAPHS: [&str; 8] = [
@@ -25,26 +25,18 @@ const PHOTOGRAPHS: [&str; 8] = [
     "rehearsal",
 ];
 
-fn photograph(name: &str, long_edge: u32) -> Arc<Source> {
-    let bytes = std::fs::read(format!("demo/photographs/{name}.jpg")).expect("run it in the project's folder");
-    let full = amber_files::open(&bytes, amber_files::Limits { megapixels: 100 }).expect("a demo photograph").source;
+type Outcome<T> = Result<T, Box<dyn std::error::Error>>;
+
+fn photograph(name: &str, long_edge: u32) -> Outcome<Arc<Source>> {
+    let bytes = std::fs::read(format!("demo/photographs/{name}.jpg"))?;
+    let full = amber_files::open(&bytes, amber_files::Limits { megapixels: 100 })?.source;
     let (width, height) = size_for_long_edge(long_edge, full.width(), full.height());
-    Arc::new(full.reduced(width, height))
+    Ok(Arc::new(full.reduced(width, height)))
 }
 
-fn print_of(renderer: &Renderer, source: &Arc<Source>, name: &str, stock: &Stock, development: &Development) -> Source {
-    let scaled = Scaled::full(source.clone(), name);
-    let request = RenderRequest {
-        scaled: &scaled,
-        stock,
-        development,
-        region: source.region(),
-        grain: GrainShown::Full,
-        keep_tiles: false,
-        finish: Finish::SCREEN,
-    };
-    let shown = renderer.display_8_bit(&request, Watch::NONE).expect("a render");
-    Source::of_8_bit(source.width(), source.height(), shown).expect("a picture")
+fn print_of(source: &Source, stock: &Stock, development: &Development) -> Outcome<Source> {
+    let shown = Frame::new(source.clone())?.render(stock, development)?.display_8_bit()?;
+    Source::of_8_bit(source.width(), source.height(), shown).ok_or_else(|| "the print has another size".into())
 }
 
 /// Median CIEDE2000, pixel by pixel of a reduction that averages grain.
@@ -62,7 +54,8 @@ fn tuned(stock: &Stock, random: &mut impl FnMut() -> f64) -> Development {
     let mut development = Development::new(stock);
     let mut set = |id: &str, value: f64| {
         if stations::find(id).is_ok_and(|c| (c.applies)(stock)) {
-            development.set(stock, id, Value::Number(value)).expect("a value in its range");
+            // in its range, so it is taken
+            let _ = development.set(stock, id, Value::Number(value));
         }
     };
     match (random() * 6.0) as u32 {
@@ -83,10 +76,10 @@ fn tuned(stock: &Stock, random: &mut impl FnMut() -> f64) -> Development {
     development
 }
 
-fn main() {
+fn main() -> Outcome<()> {
     let numbers: Vec<u32> = std::env::args().skip(1).filter_map(|v| v.parse().ok()).collect();
     let [long_edge, seed, count] = [0, 1, 2].map(|i| numbers.get(i).copied().unwrap_or([720, 11, 36][i]));
-    let pool = rayon::ThreadPoolBuilder::new().build().expect("threads");
+    let pool = rayon::ThreadPoolBuilder::new().build()?;
     let renderer = Renderer::new(Arc::new(pool), 0);
     let mut state = seed;
     let mut random = move || {
@@ -101,9 +94,9 @@ fn main() {
         let [a, b] = [n % 8, (n * 3 + 1 + n / 8) % 8];
         let [of, to] = [a, if a == b { (b + 1) % 8 } else { b }].map(|i| PHOTOGRAPHS[i]);
         let hidden = tuned(stock, &mut random);
-        let [source, frame] = [of, to].map(|name| photograph(name, long_edge));
-        let reference = print_of(&renderer, &source, of, stock, &hidden);
-        let truth = print_of(&renderer, &frame, to, stock, &hidden);
+        let [source, frame] = [photograph(of, long_edge)?, photograph(to, long_edge)?];
+        let reference = print_of(&source, stock, &hidden)?;
+        let truth = print_of(&frame, stock, &hidden)?;
         let scaled = Scaled::full(frame.clone(), to);
         let asked = Asked {
             renderer: &renderer,
@@ -114,12 +107,12 @@ fn main() {
             stocks: Catalogue::all(),
             watch: Watch::NONE,
         };
-        let found = match_reference(&asked).expect("a photograph tells enough");
+        let found = match_reference(&asked)?;
         let rank = found.ranked.iter().position(|r| r.stock.id == stock.id).unwrap_or(usize::MAX);
-        let print = |p: &amber_matching::reference::Proposal| {
-            apart(&print_of(&renderer, &frame, to, &p.stock, &p.development), &truth)
-        };
-        let distances: Vec<f64> = found.proposals.iter().map(print).collect();
+        let mut distances = Vec::new();
+        for p in &found.proposals {
+            distances.push(apart(&print_of(&frame, &p.stock, &p.development)?, &truth));
+        }
         nearest += u32::from(rank == 0);
         among_three += u32::from(rank < 3);
         near += u32::from(distances.first().is_some_and(|d| *d < 4.0));
@@ -128,4 +121,5 @@ fn main() {
         println!("{} {:?}, {of} for {to}: {rank} {distances:.1?} {words:?}", stock.id, hidden.values.keys());
     }
     println!("of {count}: nearest {nearest}, among three {among_three}, first near {near}, one near {one_near}");
+    Ok(())
 }

@@ -4,7 +4,8 @@ use amber_core::colour::difference::ciede2000;
 use amber_core::stations::film::FilmResponse;
 use amber_core::stock::StockKind;
 use amber_core::stock::chart::{Chart, Patch, SeenBy, WedgeStep};
-use amber_core::{Catalogue, Development, Source, Stock};
+use amber_core::{Catalogue, CoreError, Development, Source, Stock};
+use amber_matching::MatchError;
 use amber_matching::chart::d50::{lab_of, linear_srgb_of};
 use amber_matching::chart::{ChartFile, fit};
 use amber_matching::colour::PointPrint;
@@ -70,7 +71,7 @@ fn hidden_stocks_are_found() {
     ] {
         let hidden = Catalogue::find(id).unwrap();
         let started = std::time::Instant::now();
-        let found = fit(&chart_of(&hidden, kind)).unwrap();
+        let found = fit(&chart_of(&hidden, kind), &|| false).unwrap();
         // other colours than those of the chart tell whether the film was found or only its chart
         let others: Vec<[f64; 3]> = references().iter().map(|[l, a, b]| [0.8 * l + 10.0, 0.7 * b, 0.7 * a]).collect();
         let apart: Vec<f64> = printed(&hidden, &others)
@@ -101,12 +102,14 @@ fn outliers_and_missing_patches_are_said() {
     file.chart.wedge[12].density[1] += 0.4;
     file.chart.patches[3].measured = None;
     file.chart.patches[7].measured = Some([20.0, 0.0, 60.0]);
-    let found = fit(&file).unwrap();
+    let found = fit(&file, &|| false).unwrap();
     let notes = found.notes.join(" ");
     println!("{notes}");
     assert!(notes.contains("of green lies +0.40 off"), "{notes}");
     assert!(notes.contains("Not measured: 4.") && notes.contains("The patch 8 lies"), "{notes}");
     assert!(found.colour_off().unwrap() < 1.5 && found.density_off() < 0.03);
+    let ended = fit(&file, &|| true).unwrap_err();
+    assert!(matches!(ended, MatchError::Core(CoreError::Abandoned)), "{ended}");
     file.chart.wedge.truncate(4);
-    assert!(fit(&file).unwrap_err().to_string().contains("4 steps"));
+    assert!(fit(&file, &|| false).unwrap_err().to_string().contains("4 steps"));
 }

@@ -7,8 +7,8 @@ use amber_core::colour::lab::from_linear_srgb;
 use amber_core::controls::Value;
 use amber_core::picture::reduce::size_for_long_edge;
 use amber_core::picture::source::linear_of_code;
-use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
-use amber_core::{Catalogue, CoreError, Development, Source, Stock};
+use amber_core::render::{Renderer, Scaled, Watch};
+use amber_core::{Catalogue, CoreError, Development, Frame, Source, Stock};
 use amber_matching::MatchError;
 use amber_matching::reference::{Asked, match_reference};
 
@@ -42,19 +42,10 @@ fn renderer() -> Renderer {
     Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
 }
 
-fn print_of(renderer: &Renderer, of: &str, stock: &Stock, development: &Development) -> Source {
+fn print_of(of: &str, stock: &Stock, development: &Development) -> Source {
     let source = photograph(of);
-    let scaled = Scaled::full(source.clone(), of);
-    let request = RenderRequest {
-        scaled: &scaled,
-        stock,
-        development,
-        region: source.region(),
-        grain: GrainShown::Full,
-        keep_tiles: false,
-        finish: Finish::SCREEN,
-    };
-    let shown = renderer.display_8_bit(&request, Watch::NONE).unwrap();
+    let frame = Frame::new(source.as_ref().clone()).unwrap();
+    let shown = frame.render(stock, development).unwrap().display_8_bit().unwrap();
     Source::of_8_bit(source.width(), source.height(), shown).unwrap()
 }
 
@@ -90,14 +81,13 @@ fn hidden_stocks_are_found_and_their_prints_met() {
         for (control, value) in tuning {
             hidden.set(&stock, control, Value::Number(*value)).unwrap();
         }
-        let reference = print_of(&renderer, of, &stock, &hidden);
-        let truth = print_of(&renderer, frame, &stock, &hidden);
+        let reference = print_of(of, &stock, &hidden);
+        let truth = print_of(frame, &stock, &hidden);
         let scaled = Scaled::full(photograph(frame), frame);
         let found = match_reference(&asked(&renderer, &scaled, &own, &reference, Watch::NONE)).unwrap();
         let rank = found.ranked.iter().position(|r| r.stock.id == id).unwrap();
-        let distance = |p: &amber_matching::reference::Proposal| {
-            apart(&print_of(&renderer, frame, &p.stock, &p.development), &truth)
-        };
+        let distance =
+            |p: &amber_matching::reference::Proposal| apart(&print_of(frame, &p.stock, &p.development), &truth);
         let distances: Vec<f64> = found.proposals.iter().map(distance).collect();
         let words: Vec<String> = found.proposals.iter().map(|p| p.words()).collect();
         println!("{id} of {of} for {frame}: rank {rank}, {distances:.1?}, {words:?}");

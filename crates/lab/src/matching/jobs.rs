@@ -145,7 +145,9 @@ impl Lab {
         let (id, job) = self.matches.begin(None);
         let lab = self.clone();
         std::thread::spawn(move || {
-            let given = told(|| Ok(Given::Stock(Box::new(lab.compute(|| fit(&chart))?))));
+            let over = || job.over.load(Ordering::Relaxed);
+            let fitted = || lab.background.pool().install(|| fit(&chart, &over));
+            let given = told(|| Ok(Given::Stock(Box::new(fitted()?))));
             let _ = job.given.set(given);
         });
         id

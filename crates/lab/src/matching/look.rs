@@ -40,7 +40,8 @@ impl Lab {
         let mut stocks: Vec<Arc<Stock>> = Catalogue::all().to_vec();
         stocks.extend(self.library.own_stocks()?);
         let asked = Asked {
-            renderer: &self.renderer,
+            // takes seconds: views go first
+            renderer: &self.background,
             frame: &small,
             development,
             stock: &stock,

@@ -106,8 +106,8 @@ impl Fit {
     }
 }
 
-/// Fits a stock to a chart.
-pub fn fit(file: &ChartFile) -> Result<Fit, MatchError> {
+/// Fits a stock to a chart; `abandoned` is asked before every try whether it is given up.
+pub fn fit(file: &ChartFile, abandoned: &(dyn Fn() -> bool + Sync)) -> Result<Fit, MatchError> {
     let chart = &file.chart;
     let steps = chart.wedge.len();
     if steps < FEWEST_STEPS {
@@ -128,7 +128,7 @@ pub fn fit(file: &ChartFile) -> Result<Fit, MatchError> {
     base = placed(&base, &layers);
     base.chart = Some(chart.clone());
     base.grade = if file.kind == StockKind::BlackAndWhiteNegative { Some(2.0) } else { None };
-    let colours = Colours::new(file, base)?;
+    let colours = Colours::new(file, base, abandoned)?;
     let measured = chart.patches.iter().filter(|p| p.measured.is_some()).count();
     let (stock, seen_by, outliers) = if measured >= FEWEST_PATCHES {
         colours.fitted()?
@@ -218,7 +218,8 @@ fn placed(template: &Stock, layers: &[LayerFit]) -> Stock {
     stock
 }
 
-struct Colours {
+struct Colours<'a> {
+    abandoned: &'a (dyn Fn() -> bool + Sync),
     base: Stock,
     kind: StockKind,
     print: Option<String>,
@@ -235,14 +236,14 @@ struct Beginning {
     badness: f64,
 }
 
-impl Colours {
-    fn new(file: &ChartFile, base: Stock) -> Result<Self, MatchError> {
+impl<'a> Colours<'a> {
+    fn new(file: &ChartFile, base: Stock, abandoned: &'a (dyn Fn() -> bool + Sync)) -> Result<Self, MatchError> {
         let patches = file.chart.patches.clone();
         let source = Source::from_linear_srgb(patches.len().max(1) as u32, 1, |x, _| {
             patches.get(x as usize).map_or([0.0; 3], |p| linear_srgb_of(p.reference))
         });
         let print = file.print.clone();
-        Ok(Self { base, kind: file.kind, print, seen_by: file.chart.seen_by, patches, source })
+        Ok(Self { abandoned, base, kind: file.kind, print, seen_by: file.chart.seen_by, patches, source })
     }
 
     /// The print of the patches' own colours.
@@ -258,7 +259,8 @@ impl Colours {
 
     /// Differences of Lab, patch by patch; lightness and colour count alike.
     fn off(&self, stock: &Stock, seen_by: SeenBy, left_out: &[usize]) -> Option<Vec<f64>> {
-        let printed = self.printed(stock, seen_by).ok()?;
+        // without residuals a search ends where it stands
+        let printed = (!(self.abandoned)()).then(|| self.printed(stock, seen_by).ok())??;
         let mut off = Vec::new();
         for (i, (patch, fitted)) in self.patches.iter().zip(printed).enumerate() {
             let Some(measured) = patch.measured.filter(|_| !left_out.contains(&i)) else { continue };
@@ -349,6 +351,9 @@ impl Colours {
         let Some(best) = followed.into_iter().next() else {
             return Err(MatchError::Chart { why: "no film of ours is of this kind".into() });
         };
+        if (self.abandoned)() {
+            return Err(CoreError::Abandoned.into());
+        }
         let outliers = self.outliers(&best)?;
         if outliers.is_empty() {
             return Ok((best.stock, best.seen_by, outliers));

@@ -159,19 +159,6 @@ impl GrainMeasure {
         Self { tones: self.tones.iter().map(|t| left(t).unwrap_or_else(|| t.clone())).collect() }
     }
 
-    /// The noise of both, one over the other.
-    pub fn and(&self, other: &Self) -> Self {
-        let both = |tone: &ToneNoise| match other.at(tone.tone) {
-            None => tone.clone(),
-            Some(other) => ToneNoise {
-                luma: tone.luma.iter().zip(&other.luma).map(|(a, b)| a + b).collect(),
-                channels: std::array::from_fn(|i| std::array::from_fn(|j| tone.channels[i][j] + other.channels[i][j])),
-                ..tone.clone()
-            },
-        };
-        Self { tones: self.tones.iter().map(both).collect() }
-    }
-
     /// Standard deviation of luminance over all tones: the root of the mean of variances.
     pub fn sigma(&self) -> f64 {
         self.mean(|t| t.luma[0]).max(0.0).sqrt()

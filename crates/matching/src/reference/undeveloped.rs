@@ -60,7 +60,7 @@ const LOST: f64 = 4.0;
 const COMMON: f64 = 80.0;
 
 /// A colour on its way back: where in the lattice, in steps of it, and the slopes there.
-struct Way {
+struct Walk {
     at: [f64; 3],
     slopes: Vec<Lab>,
     printed: Lab,
@@ -70,7 +70,7 @@ struct Way {
 /// Undevelops the colours of a reference.
 pub fn undeveloped(reference: &Palette, print: &PointPrint, lattice: &Lattice) -> Vec<Was> {
     let nodes = print.lab(&lattice.source);
-    let mut ways: Vec<Way> = reference.colours.iter().map(|colour| lattice.begin(colour, &nodes)).collect();
+    let mut ways: Vec<Walk> = reference.colours.iter().map(|colour| lattice.begin(colour, &nodes)).collect();
     let last = (lattice.side - 1) as f64;
     let encoded = |at: [f64; 3]| match lattice.axes {
         3 => at.map(|v| v / last),
@@ -104,7 +104,7 @@ pub fn undeveloped(reference: &Palette, print: &PointPrint, lattice: &Lattice) -
 }
 
 impl Lattice {
-    fn begin(&self, colour: &Gathered, nodes: &[Lab]) -> Way {
+    fn begin(&self, colour: &Gathered, nodes: &[Lab]) -> Walk {
         let apart = |i: &usize| distance(nodes[*i], colour.lab);
         let node = (0..nodes.len()).min_by(|a, b| apart(a).total_cmp(&apart(b))).unwrap_or(0);
         let stride = [1, self.side, self.side * self.side];
@@ -117,7 +117,7 @@ impl Lattice {
         };
         let slopes: Vec<Lab> = (0..self.axes).map(slope).collect();
         let spread = spread(&slopes, (self.side - 1) as f64);
-        Way { at: at.map(|v| v as f64), slopes, printed: nodes[node], spread }
+        Walk { at: at.map(|v| v as f64), slopes, printed: nodes[node], spread }
     }
 }
 
