@@ -70,8 +70,24 @@ fn bands_together_are_the_whole() {
         };
         renderer(2).display_8_bit_bands(&request, Watch::NONE, &mut take).unwrap();
         assert!(together == whole);
+        // asked for on the only thread of the pool
+        let (one, mut again) = (renderer(1), Vec::new());
+        let mut take = |band: Vec<u8>| {
+            again.extend(band);
+            Ok(())
+        };
+        one.pool().install(|| one.display_8_bit_bands(&request, Watch::NONE, &mut take)).unwrap();
+        assert!(again == whole);
         let refused = renderer(2).display_16_bit_bands(&request, Watch::NONE, &mut |_| Err(CoreError::Abandoned));
         assert_eq!(refused, Err(CoreError::Abandoned));
+        // given up after some tiles
+        let tiles = AtomicUsize::new(0);
+        let abandoned = || tiles.load(Ordering::Relaxed) > 3;
+        let progress = |_: usize, _: usize| drop(tiles.fetch_add(1, Ordering::Relaxed));
+        let watch = Watch { abandoned: &abandoned, progress: &progress };
+        let given_up = renderer(2).display_8_bit_bands(&request, watch, &mut |_| Ok(()));
+        assert_eq!(given_up, Err(CoreError::Abandoned));
+        assert!((4..7).contains(&tiles.into_inner()));
     }
 }
 

@@ -4,6 +4,8 @@
 //! is the standard deviation of noise (Donoho, Johnstone 1994). Blocks with texture read too much, so of the blocks of
 //! one tone the quieter quarter speaks. Noise of colour is read at half the size, because cameras keep colour coarser.
 
+use rayon::prelude::*;
+
 use crate::picture::Source;
 use crate::picture::source::encoded_of_code;
 
@@ -49,16 +51,16 @@ impl NoiseLevels {
     pub fn of(source: &Source) -> Self {
         let blocks = (source.width() / BLOCK).max(1) as f64 * (source.height() / BLOCK).max(1) as f64;
         let stride = (blocks / MOST_BLOCKS).sqrt().ceil().max(1.0) as u32;
+        let starts = |side: u32| (0..side.saturating_sub(BLOCK - 1)).step_by((BLOCK * stride) as usize);
+        let rows: Vec<u32> = starts(source.height()).collect();
+        let blocks = rows.into_par_iter().flat_map_iter(|y| starts(source.width()).map(move |x| block(source, x, y)));
         let mut found: [[Vec<f32>; TONES]; 2] = Default::default();
-        for y in (0..source.height().saturating_sub(BLOCK - 1)).step_by((BLOCK * stride) as usize) {
-            for x in (0..source.width().saturating_sub(BLOCK - 1)).step_by((BLOCK * stride) as usize) {
-                let (mean, fine, colour) = block(source, x, y);
-                // what is clipped has lost its noise
-                if (0.02..0.97).contains(&mean) {
-                    let tone = ((mean * TONES as f32) as usize).min(TONES - 1);
-                    found[0][tone].push(fine);
-                    found[1][tone].push(colour);
-                }
+        for (mean, fine, colour) in blocks.collect::<Vec<_>>() {
+            // what is clipped has lost its noise
+            if (0.02..0.97).contains(&mean) {
+                let tone = ((mean * TONES as f32) as usize).min(TONES - 1);
+                found[0][tone].push(fine);
+                found[1][tone].push(colour);
             }
         }
         let [luminance, colour] = found.map(by_tone);

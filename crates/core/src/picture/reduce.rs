@@ -9,7 +9,7 @@ use rayon::prelude::*;
 
 use super::Source;
 use super::peaks;
-use super::source::{codes_of_light, linear_of_code};
+use super::source::{Held, codes_of_light, linear_of_8_bit, linear_of_code};
 
 /// Values of a row that are summed over rows together: they stay in the processor's nearest memory.
 const PART: usize = 1536;
@@ -65,6 +65,42 @@ fn coverage(small: u32, full: u32) -> Vec<(usize, Vec<f32>)> {
         .collect()
 }
 
+/// The mean light of some rows, each `length` values long, by their shares.
+fn mean_of_rows(held: Held, length: usize, first_row: usize, shares: &[f32]) -> Vec<f32> {
+    match held {
+        Held::Codes(codes) => {
+            let linear = linear_of_code();
+            mean_by(codes, length, first_row, shares, |share, code: u16| share * linear[usize::from(code)])
+        }
+        Held::Srgb8(values) => {
+            // a share of every light there is, once for a row
+            let light = shares.iter().map(|share| linear_of_8_bit().map(|light| share * light));
+            let light: Vec<[f32; 256]> = light.collect();
+            let rows: Vec<&[f32; 256]> = light.iter().collect();
+            mean_by(values, length, first_row, &rows, |light, value: u8| light[usize::from(value)])
+        }
+    }
+}
+
+/// Sums over rows of what `light` makes of a value and what is said of its row.
+#[inline(always)]
+fn mean_by<T: Copy, R: Copy>(
+    held: &[T],
+    length: usize,
+    first_row: usize,
+    rows: &[R],
+    light: impl Fn(R, T) -> f32,
+) -> Vec<f32> {
+    let mut line = vec![0.0f32; length];
+    for (part, sums) in line.chunks_mut(PART).enumerate() {
+        for (k, row) in rows.iter().enumerate() {
+            let values = &held[(first_row + k) * length + part * PART..];
+            sums.iter_mut().zip(values).for_each(|(sum, value)| *sum += light(*row, *value));
+        }
+    }
+    line
+}
+
 impl Source {
     /// Smaller by a whole factor; by 1 it is itself.
     pub fn reduced_by(&self, factor: u32) -> Cow<'_, Source> {
@@ -82,21 +118,11 @@ impl Source {
         if (width, height) == (self.width(), self.height()) {
             return self.clone();
         }
-        let linear = linear_of_code();
         let (columns, rows) = (coverage(width, self.width()), coverage(height, self.height()));
         let mut pixels = vec![0u16; 3 * width as usize * height as usize];
         pixels.par_chunks_exact_mut(3 * width as usize).zip(&rows).for_each(|(out, (first_row, row_shares))| {
             // the mean of the rows first: one line of full width, then its columns
-            let mut line = vec![0.0f32; 3 * self.width() as usize];
-            for (part, sums) in line.chunks_mut(PART).enumerate() {
-                for (k, share) in row_shares.iter().enumerate() {
-                    let (left, count) = ((part * PART / 3) as u32, (sums.len() / 3) as u32);
-                    let codes = self.row((first_row + k) as u32, left, count);
-                    for (sum, code) in sums.iter_mut().zip(codes.iter()) {
-                        *sum += share * linear[*code as usize];
-                    }
-                }
-            }
+            let line = mean_of_rows(self.held(), 3 * self.width() as usize, *first_row, row_shares);
             let mut means = vec![0.0f32; out.len()];
             for (pixel, (first, shares)) in means.chunks_exact_mut(3).zip(&columns) {
                 let mut sum = [0.0f32; 3];

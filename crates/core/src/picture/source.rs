@@ -31,6 +31,13 @@ enum Samples {
     Srgb8(Vec<u8>),
 }
 
+/// Rows as they are held, to be read without making codes of them first.
+#[derive(Debug, Clone, Copy)]
+pub(super) enum Held<'a> {
+    Codes(&'a [u16]),
+    Srgb8(&'a [u8]),
+}
+
 /// Codes per unit of encoded value: 122 for each 8-bit step.
 const CODES_PER_UNIT: f64 = STEP_OF_8_BIT as f64 * 255.0;
 /// Code of black.
@@ -86,9 +93,18 @@ pub fn code_range(codes: &[u16]) -> [u16; 2] {
     [low, codes.iter().fold(0, |high, code| high.max(*code))]
 }
 
+/// Linear light by 8-bit sRGB value: what [`linear_of_code`] holds for its code.
+static LINEAR_OF_8_BIT: LazyLock<[f32; 256]> =
+    LazyLock::new(|| std::array::from_fn(|value| LINEAR_OF_CODE[usize::from(code_of_8_bit(value as u8))]));
+
 /// Linear sRGB light by code.
 pub fn linear_of_code() -> &'static [f32; CODES] {
     &LINEAR_OF_CODE
+}
+
+/// Linear light by 8-bit sRGB value.
+pub(super) fn linear_of_8_bit() -> &'static [f32; 256] {
+    &LINEAR_OF_8_BIT
 }
 
 /// Encoded sRGB value by code.
@@ -270,6 +286,14 @@ impl Source {
     pub fn row(&self, y: u32, x: u32, width: u32) -> Cow<'_, [u16]> {
         let start = 3 * (y as usize * self.width as usize + x as usize);
         self.codes(start..start + 3 * width as usize)
+    }
+
+    /// All of it as it is held.
+    pub(super) fn held(&self) -> Held<'_> {
+        match &self.pixels {
+            Samples::Codes(codes) => Held::Codes(codes),
+            Samples::Srgb8(values) => Held::Srgb8(values),
+        }
     }
 
     /// Bytes of its pixels and peaks.

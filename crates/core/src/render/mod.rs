@@ -7,6 +7,7 @@
 //! everything that they depend on, so moving a late control recomputes only from there.
 
 mod alone;
+mod bands;
 mod exposing;
 mod finish;
 mod mounted;

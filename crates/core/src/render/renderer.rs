@@ -37,7 +37,7 @@ impl Watch<'_> {
     /// Nobody abandons it, nobody listens.
     pub const NONE: Watch<'static> = Watch { abandoned: &|| false, progress: &|_, _| {} };
 
-    fn check(&self) -> Result<(), CoreError> {
+    pub(super) fn check(&self) -> Result<(), CoreError> {
         if (self.abandoned)() { Err(CoreError::Abandoned) } else { Ok(()) }
     }
 }
@@ -129,26 +129,6 @@ impl Renderer {
     /// Display-encoded sRGB in 16 bits, interleaved.
     pub fn display_16_bit(&self, request: &RenderRequest, watch: Watch) -> Result<Vec<u16>, CoreError> {
         self.interleaved(request, watch, output::to_16_bit)
-    }
-
-    /// [`Renderer::display_8_bit`] in bands of whole rows from the top, each handed over as soon as it is made.
-    pub fn display_8_bit_bands(
-        &self,
-        request: &RenderRequest,
-        watch: Watch,
-        take: &mut dyn FnMut(Vec<u8>) -> Result<(), CoreError>,
-    ) -> Result<(), CoreError> {
-        self.in_bands(request, watch, output::to_8_bit, take)
-    }
-
-    /// [`Renderer::display_16_bit`] in bands, likewise.
-    pub fn display_16_bit_bands(
-        &self,
-        request: &RenderRequest,
-        watch: Watch,
-        take: &mut dyn FnMut(Vec<u16>) -> Result<(), CoreError>,
-    ) -> Result<(), CoreError> {
-        self.in_bands(request, watch, output::to_16_bit, take)
     }
 
     /// One effect alone, display-encoded in 8 bits, interleaved.
@@ -281,37 +261,6 @@ impl Renderer {
         })
     }
 
-    /// Display values in bands of whole rows, from the top, each handed over as soon as it is made: what follows the
-    /// render runs beside it, and the whole is never held.
-    fn in_bands<T: Copy + Default + Send>(
-        &self,
-        request: &RenderRequest,
-        watch: Watch,
-        quantise: impl Fn(&Picture<Display>) -> Vec<T> + Sync,
-        take: &mut dyn FnMut(Vec<T>) -> Result<(), CoreError>,
-    ) -> Result<(), CoreError> {
-        let region = inside(request)?;
-        let plan = self.planned(request, Until::Print, watch)?;
-        let cells = region.cells(plan.tile, &request.scaled.source.region());
-        let done = AtomicUsize::new(0);
-        for row in cells.chunk_by(|a, b| a.y == b.y) {
-            let band = part_of(Region { x: region.x, width: region.width, ..row[0] }, region);
-            let out = Mutex::new(vec![T::default(); 3 * band.pixels()]);
-            self.over(row, |cell| {
-                watch.check()?;
-                let tile = self.display_tile(&plan, request, part_of(cell, region))?;
-                let part = tile.region;
-                let pixels = quantise(&tile);
-                let mut out = out.lock().unwrap_or_else(PoisonError::into_inner);
-                lay(&mut out, band, part, &pixels);
-                (watch.progress)(done.fetch_add(1, Ordering::Relaxed) + 1, cells.len());
-                Ok(())
-            })?;
-            take(out.into_inner().unwrap_or_else(PoisonError::into_inner))?;
-        }
-        Ok(())
-    }
-
     /// Density of a tile, grain included.
     fn density_tile(
         &self,
@@ -393,7 +342,12 @@ impl Renderer {
         })
     }
 
-    fn display_tile(&self, plan: &Plan, request: &RenderRequest, cell: Region) -> Result<Picture<Display>, CoreError> {
+    pub(super) fn display_tile(
+        &self,
+        plan: &Plan,
+        request: &RenderRequest,
+        cell: Region,
+    ) -> Result<Picture<Display>, CoreError> {
         plan.sharpening.try_over(&plan.frame(request), cell, &|cell| self.shown_tile(plan, request, cell))
     }
 
@@ -427,7 +381,7 @@ struct Printed {
 }
 
 /// The region that is asked for, which must lie in the frame: asked before anything of its size is made.
-fn inside(request: &RenderRequest) -> Result<Region, CoreError> {
+pub(super) fn inside(request: &RenderRequest) -> Result<Region, CoreError> {
     let (frame, region) = (request.scaled.source.region(), request.region);
     if !region.is_empty() && frame.contains(&region) {
         return Ok(region);
@@ -443,12 +397,12 @@ fn inside(request: &RenderRequest) -> Result<Region, CoreError> {
 }
 
 /// The part of a tile that a region asks for.
-fn part_of(cell: Region, region: Region) -> Region {
+pub(super) fn part_of(cell: Region, region: Region) -> Region {
     cell.intersect(&region).unwrap_or(cell)
 }
 
 /// Copies a part's interleaved pixels to their place in those of a rectangle around it.
-fn lay<T: Copy>(out: &mut [T], around: Region, part: Region, pixels: &[T]) {
+pub(super) fn lay<T: Copy>(out: &mut [T], around: Region, part: Region, pixels: &[T]) {
     for (row, line) in pixels.chunks_exact(3 * part.width as usize).enumerate() {
         let y = part.y - around.y + row as u32;
         let start = 3 * (y as usize * around.width as usize + (part.x - around.x) as usize);
