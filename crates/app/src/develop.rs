@@ -11,8 +11,8 @@ use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Watch};
 use amber_core::{Catalogue, Development, Picture, Region, Stock};
 use amber_files::{Limits, write};
 use amber_lab::{
-    AtSize, FileOutcome, FileWork, LabError, Output, Size, Undeveloped, for_light, name_of_file, opened, render_pool,
-    safe_name,
+    AtSize, FileOutcome, FileWork, LabError, Output, Size, Undeveloped, file_pool, for_light, name_of_file,
+    opened_beside_tables, safe_name,
 };
 
 use crate::arguments::Develop;
@@ -33,7 +33,7 @@ pub fn run(arguments: &Develop) -> Result<(), Failure> {
     let limits = Limits { megapixels: arguments.max_megapixels };
     let mut pictures = Pictures::of_files(&arguments.sheets, limits)?;
     let (development, stock) = development_of(arguments, &mut pictures)?;
-    let pool = render_pool(arguments.threads.map(|n| n.max(1))).map_err(sentence)?;
+    let pool = file_pool(arguments.threads.map(|n| n.max(1))).map_err(sentence)?;
     let renderer = Renderer::new(pool, 0).with_pictures(Arc::new(pictures));
     let work = Work { arguments, limits, development, stock, renderer };
     if let [(input, output)] = places.as_slice()
@@ -104,7 +104,9 @@ impl Work<'_> {
         if arguments.seed.is_none() && arguments.development.is_none() {
             development.seed = amber_library::seed_of(&hash);
         }
-        let opened = opened(&bytes, self.limits, &self.renderer).map_err(|e| format!("{}: {e}", input.display()))?;
+        let (of, size) = ((&development, self.stock.as_ref()), &target.output.size);
+        let opened = opened_beside_tables(&bytes, self.limits, &self.renderer, of, size);
+        let opened = opened.map_err(|e| format!("{}: {e}", input.display()))?;
         if let Some(stops) = opened.light_stops {
             for_light(&mut development, &self.stock, stops).map_err(sentence)?;
         }

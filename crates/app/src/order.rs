@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use amber_core::render::Renderer;
 use amber_files::{Limits, write};
-use amber_lab::{Files, LabOrder, Plan, merged, render_pool};
+use amber_lab::{Files, LabOrder, Plan, file_pool, merged};
 
 use crate::arguments::{NewOrder, Order, RunOrder};
 use crate::exit::Failure;
@@ -85,7 +85,7 @@ fn on_files(arguments: &RunOrder) -> Result<(), Failure> {
     let pictures = Arc::new(Pictures::of_files(&arguments.sheets, limits)?);
     let jobs = arguments.jobs.clamp(1, 64).min(share.len().max(1));
     let renderer = || -> Result<Arc<Renderer>, String> {
-        let pool = render_pool(Some(threads_each(jobs))).map_err(|e| sentence::of(&e))?;
+        let pool = file_pool(Some(threads_each(jobs))).map_err(|e| sentence::of(&e))?;
         Ok(Arc::new(Renderer::new(pool, 0).with_pictures(pictures.clone())))
     };
     let renderers: Vec<Arc<Renderer>> = (0..jobs).map(|_| renderer()).collect::<Result<_, _>>()?;

@@ -50,12 +50,44 @@ impl Shelf {
         Self { memory, caches: Mutex::default() }
     }
 
+    /// Bytes of what is kept of a kind.
+    #[cfg(test)]
+    pub fn bytes_of<T: Kept>(&self) -> usize {
+        self.of::<T>().bytes()
+    }
+
     fn of<T: Kept>(&self) -> Arc<Cache<Key, T>> {
         // a poisoned lock only means that another render panicked; the map itself is whole
         let mut caches = self.caches.lock().unwrap_or_else(PoisonError::into_inner);
         let make = || Arc::new(Cache::<Key, T>::new(T::share(&self.memory)));
         let kept = caches.entry(TypeId::of::<T>()).or_insert_with(|| make()).clone();
         kept.downcast().unwrap_or_else(|_| make())
+    }
+}
+
+/// Where what is prepared is kept and computed.
+#[derive(Clone, Copy)]
+pub struct Keeping<'a> {
+    /// What is kept of earlier preparations.
+    pub shelf: &'a Shelf,
+    /// Where preparation is computed.
+    pub pool: &'a ThreadPool,
+    /// Whether a rough one does: for a picture in motion, or one the size of a stamp.
+    pub rough: bool,
+}
+
+impl Keeping<'_> {
+    /// What is kept under a key, made on the render pool where it is not there.
+    pub fn kept<T: Kept>(
+        &self,
+        key: Key,
+        make: impl FnOnce() -> Result<T, CoreError> + Send,
+    ) -> Result<Arc<T>, CoreError> {
+        self.shelf.of::<T>().get_or_make(key, || {
+            let made = self.pool.install(make)?;
+            let bytes = made.bytes();
+            Ok((made, bytes))
+        })
     }
 }
 
@@ -70,8 +102,6 @@ pub struct Prepare<'a> {
     pub content: &'a str,
     /// The picture made small: what is the same at every scale is measured on it.
     pub small: &'a Arc<Source>,
-    /// Whether a copy half as large does: for a picture in motion, or one the size of a stamp.
-    pub rough: bool,
     /// Size of the full picture in what fills the film's gate, in full pixels.
     pub film: [u32; 2],
     /// Pixels across of the full picture as framed.
@@ -80,10 +110,8 @@ pub struct Prepare<'a> {
     pub corner: [u32; 2],
     /// The frame's seed.
     pub seed: u32,
-    /// What is kept of earlier preparations.
-    pub shelf: &'a Shelf,
-    /// Where preparation is computed.
-    pub pool: &'a ThreadPool,
+    /// Where what is prepared is kept. A copy of the picture half as large does for a rough one.
+    pub keeping: Keeping<'a>,
     /// Where sheets of one's own come from.
     pub pictures: &'a dyn OwnPictures,
     /// Makes a mask ready for the picture.
@@ -97,21 +125,17 @@ impl Prepare<'_> {
         key: Key,
         make: impl FnOnce() -> Result<T, CoreError> + Send,
     ) -> Result<Arc<T>, CoreError> {
-        self.shelf.of::<T>().get_or_make(key, || {
-            let made = self.pool.install(make)?;
-            let bytes = made.bytes();
-            Ok((made, bytes))
-        })
+        self.keeping.kept(key, make)
     }
 
     /// Whether the picture moves and is so small that what is made of it is best made of the whole at once.
     pub fn is_small_in_motion(&self) -> bool {
-        self.rough && self.source.region().pixels() <= SMALL_IN_MOTION
+        self.keeping.rough && self.source.region().pixels() <= SMALL_IN_MOTION
     }
 
     /// The small picture, or one half as large where that does: for what spreads over the whole frame.
     pub fn small_enough(&self) -> Result<Arc<Source>, CoreError> {
-        if !self.rough {
+        if !self.keeping.rough {
             return Ok(self.small.clone());
         }
         if self.is_small_in_motion() {
@@ -124,7 +148,7 @@ impl Prepare<'_> {
 
     /// A mask over this picture.
     pub fn mask(&self, place: &MaskUse) -> PreparedUse {
-        self.pool.install(|| (self.draw)(place))
+        self.keeping.pool.install(|| (self.draw)(place))
     }
 
     /// Where an effect applies, where that is not everywhere.

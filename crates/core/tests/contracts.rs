@@ -83,7 +83,9 @@ fn bands_together_are_the_whole() {
         // given up after some tiles
         let tiles = AtomicUsize::new(0);
         let abandoned = || tiles.load(Ordering::Relaxed) > 3;
-        let progress = |_: usize, _: usize| drop(tiles.fetch_add(1, Ordering::Relaxed));
+        let progress = |_: usize, _: usize| {
+            tiles.fetch_add(1, Ordering::Relaxed);
+        };
         let watch = Watch { abandoned: &abandoned, progress: &progress };
         let given_up = renderer(2).display_8_bit_bands(&request, watch, &mut |_| Ok(()));
         assert_eq!(given_up, Err(CoreError::Abandoned));

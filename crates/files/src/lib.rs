@@ -27,4 +27,4 @@ pub use encode::{Bits, Encoding, Sampling};
 pub use error::FileError;
 pub use limits::Limits;
 pub use metadata::{Kept, Metadata};
-pub use read::{Opened, is_picture, open, pixels_of};
+pub use read::{Opened, is_picture, open, size_of};

@@ -16,7 +16,8 @@ impl Default for Limits {
 }
 
 impl Limits {
-    pub(crate) fn check(&self, width: u32, height: u32) -> Result<(), FileError> {
+    /// Refuses a picture with more pixels.
+    pub fn check(&self, width: u32, height: u32) -> Result<(), FileError> {
         if u64::from(width) * u64::from(height) > self.megapixels.saturating_mul(1_000_000) {
             return Err(FileError::TooManyPixels { width, height, limit: self.megapixels });
         }

@@ -88,15 +88,15 @@ pub fn open(bytes: &[u8], limits: Limits) -> Result<Opened, FileError> {
     })
 }
 
-/// Pixels of a file, without decoding it: what it says of itself.
-pub fn pixels_of(bytes: &[u8]) -> Result<u64, FileError> {
+/// Width and height of a file's picture as it is stored, without decoding it: what it says of itself.
+pub fn size_of(bytes: &[u8]) -> Result<[u32; 2], FileError> {
     let (width, height) = if jxl::is_one(bytes) {
         walled(JXL, || jxl::size_of(bytes))?
     } else {
         let (kind, format) = format_of(bytes)?;
         walled(format, || Ok(decoder(bytes, kind, format)?.dimensions()))?
     };
-    Ok(u64::from(width) * u64::from(height))
+    Ok([width, height])
 }
 
 /// A decoder that panics has met a damaged file.

@@ -8,8 +8,11 @@ use rayon::{ThreadPool, ThreadPoolBuilder};
 use crate::error::LabError;
 
 /// How much less of the processor a thread of the background gets, as the system counts it.
-#[cfg(target_os = "linux")]
 const NICER: i32 = 15;
+
+/// How much less one gets that renders for a file: its encoder, which takes what it makes, goes first, so that none is
+/// left to be encoded when all is rendered.
+const NICER_THAN_ITS_ENCODER: i32 = 4;
 
 /// Threads that render: so many, or one per core.
 fn builder(threads: Option<usize>) -> ThreadPoolBuilder {
@@ -25,6 +28,12 @@ pub fn render_pool(threads: Option<usize>) -> Result<Arc<ThreadPool>, LabError> 
     built(builder(threads).thread_name(|i| format!("render {i}")))
 }
 
+/// As many threads for files that somebody waits for.
+pub fn file_pool(threads: Option<usize>) -> Result<Arc<ThreadPool>, LabError> {
+    let builder = builder(threads).thread_name(|i| format!("render {i}"));
+    built(builder.start_handler(|_| stand_back_by(NICER_THAN_ITS_ENCODER)))
+}
+
 /// As many threads for what nobody waits to see at once.
 pub(crate) fn background_pool(threads: Option<usize>) -> Result<Arc<ThreadPool>, LabError> {
     built(builder(threads).thread_name(|i| format!("export {i}")).start_handler(|_| stand_back()))
@@ -32,10 +41,16 @@ pub(crate) fn background_pool(threads: Option<usize>) -> Result<Arc<ThreadPool>,
 
 /// From here on this thread, and those that it starts, let others go first, where the system can do that.
 pub(crate) fn stand_back() {
+    stand_back_by(NICER);
+}
+
+fn stand_back_by(nicer: i32) {
     #[cfg(target_os = "linux")]
-    if let Err(error) = rustix::process::nice(NICER) {
-        tracing::debug!("exports have the same priority as views: {error}");
+    if let Err(error) = rustix::process::nice(nicer) {
+        tracing::debug!("all threads have the same priority: {error}");
     }
+    #[cfg(not(target_os = "linux"))]
+    let _ = nicer;
 }
 
 /// Who works on something, and whether it is still wanted.
@@ -76,6 +91,8 @@ mod tests {
     fn exports_stand_back_and_views_do_not() {
         let own = nice_of_this_thread();
         assert_eq!(render_pool(Some(1)).unwrap().install(nice_of_this_thread), own);
+        let of_file = (own + NICER_THAN_ITS_ENCODER).min(19);
+        assert_eq!(file_pool(Some(1)).unwrap().install(nice_of_this_thread), of_file);
         let behind = (own + NICER).min(19);
         assert_eq!(background_pool(Some(1)).unwrap().install(nice_of_this_thread), behind);
         let child = std::thread::spawn(|| {

@@ -53,10 +53,10 @@ pub use comparing::Against;
 pub use contact_print::{ContactPrint, PrintForm, lines as pencil_lines};
 pub use delivery::{
     AtSize, ExportSettings, ExportState, ExportStatus, Named, Output, QueueState, Size, Undeveloped, develop_into,
-    for_light, free_path, named_by, names_by, opened, safe_name, sized,
+    for_light, free_path, named_by, names_by, opened, opened_beside_tables, safe_name, sized,
 };
 pub use error::LabError;
-pub use hands::render_pool;
+pub use hands::{file_pool, render_pool};
 pub use laying::{name_of_sheet, sheets_version};
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use log::LogEntry;

@@ -108,7 +108,8 @@ impl Sources {
         hands: Hands,
         then: impl FnOnce(Opened) -> Result<T, LabError>,
     ) -> Result<T, LabError> {
-        let pixels = amber_files::pixels_of(bytes)?;
+        let [width, height] = amber_files::size_of(bytes)?.map(u64::from);
+        let pixels = width * height;
         let _alone = (pixels > LARGE_PIXELS).then(|| {
             let alone = held(&self.large);
             self.kept.clear();

@@ -31,7 +31,7 @@ use amber_core::stations::print::{PrintSettings, PrintStage, Viewing};
 use amber_core::stations::scene::{SceneSettings, SceneStage};
 use amber_core::{Catalogue, Development, Region, Source, Stock};
 use amber_files::{Attached, Bits, Encoding, Limits, plain, write};
-use amber_lab::{develop_into, render_pool};
+use amber_lab::{develop_into, file_pool};
 use boolean_model::BooleanModel;
 use cpu_time::ThreadTime;
 use figures::{Figures, Spent, timed};
@@ -49,7 +49,7 @@ const LIMITS: Limits = Limits { megapixels: 1000 };
 
 pub fn run(arguments: &Bench) -> Result<(), String> {
     let stock = Catalogue::find(&arguments.stock).map_err(|e| sentence::of(&e))?;
-    let pool = render_pool(arguments.threads.map(|n| n.max(1))).map_err(|e| sentence::of(&e))?;
+    let pool = file_pool(arguments.threads.map(|n| n.max(1))).map_err(|e| sentence::of(&e))?;
     let threads = pool.current_num_threads();
     let height = ((f64::from(arguments.megapixels) * 1e6 / 1.5).sqrt() as u32).max(64);
     let width = height * 3 / 2;

@@ -93,7 +93,7 @@ impl Exposing {
             &response,
             &self.hue_place,
             &self.camera.as_ref().map(InCamera::key),
-            &prepare.rough,
+            &prepare.keeping.rough,
         ])
     }
 

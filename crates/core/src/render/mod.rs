@@ -14,6 +14,7 @@ mod mounted;
 mod plan;
 mod renderer;
 mod scaled;
+mod tables;
 
 pub use crate::memory::Memory;
 pub use alone::Alone;

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use super::exposing::Exposing;
 use super::finish::Finish;
 use super::scaled::Scaled;
+use super::tables::FilmTables;
 use crate::development::Development;
 use crate::effect::{Effects, FilmFrame, Finishing};
 use crate::error::CoreError;
@@ -15,12 +16,11 @@ use crate::picture::buffer::{Display, LayerDensity, LayerExposure, Reflectance};
 use crate::picture::{Picture, Region};
 use crate::prepare::Prepare;
 use crate::stations::bath::{self, BathSettings};
-use crate::stations::film::grain::{GrainStage, UnresolvedGrain};
 use crate::stations::film::halation::Haloing;
 use crate::stations::film::{FilmKeys, FilmResponse, FilmSettings};
 use crate::stations::lens::LensSettings;
 use crate::stations::print::variations::Axis;
-use crate::stations::print::{self, FinishedSettings, PrintSettings, Printed, Printing};
+use crate::stations::print::{self, FinishedSettings, PrintSettings, Printing};
 use crate::stations::scene::SceneSettings;
 use crate::stations::surface::Surface;
 use crate::stations::surface::laid::LaidSheets;
@@ -119,7 +119,8 @@ impl Plan {
         let bath = BathSettings::read(&values);
         let keys = FilmKeys::new(request.stock, &film, &bath);
         let here = prepare.geometry(film.gate);
-        let response = prepare.kept(keys.response, || Ok(FilmResponse::new(request.stock, &film, &bath)))?;
+        let tables = FilmTables { film: &film, bath: &bath, keys: &keys, keeping: prepare.keeping };
+        let response = tables.response(request.stock)?;
         let (scene, optics) = (SceneSettings::read(&values), LensSettings::read(&values));
         let surface = Surface::prepared(&values, film.gate, prepare);
         let mut exposing = Exposing::prepared(&scene, &optics, &film, response.clone(), surface.camera, prepare)?;
@@ -150,13 +151,13 @@ impl Plan {
         bath::join(&mut plan.density, &bath, &response, prepare.seed, here);
         plan.plain_density = key(&[&lit, &keys.developed, &plan.exposure.key(), &plan.density.key()]);
         if until >= Until::Density && request.grain == GrainShown::Full {
-            plan.join_grain(&film, &keys, here.pitch_um, prepare)?;
+            plan.grain.share(tables.grain(&response, prepare.seed, here.pitch_um)?);
         }
         plan.laid = plan.grain.clone();
         plan.laid.push(OnNegative::new(surface.negative, &response));
         plan.laid_density = key(&[&plan.plain_density, &plan.laid.key()]);
         if until == Until::Print {
-            plan.join_print(request, &film, &keys, prepare)?;
+            plan.join_print(request, &tables, prepare)?;
             plan.join_surface(surface.print, surface.over, request.stock);
             plan.sharpening.push(Sharpen::new(request.finish.sharpening));
         }
@@ -174,48 +175,22 @@ impl Plan {
         Ok(())
     }
 
-    fn join_grain(
-        &mut self,
-        film: &FilmSettings,
-        keys: &FilmKeys,
-        pitch_um: f64,
-        prepare: &Prepare,
-    ) -> Result<(), CoreError> {
-        if film.granularity > 0.0 {
-            let response = &self.exposing.film;
-            let grain_key = key(&[&"grain", &keys.grain, &prepare.seed, &pitch_um]);
-            let grain = prepare.kept(grain_key, || Ok(GrainStage::of(film, response, prepare.seed, pitch_um)))?;
-            self.grain.share(Some(grain));
-        }
-        Ok(())
-    }
-
     /// Print, Tone and Years.
-    fn join_print(
-        &mut self,
-        request: &RenderRequest,
-        film: &FilmSettings,
-        keys: &FilmKeys,
-        prepare: &Prepare,
-    ) -> Result<(), CoreError> {
+    fn join_print(&mut self, request: &RenderRequest, tables: &FilmTables, prepare: &Prepare) -> Result<(), CoreError> {
         let values = request.development.values(request.stock);
         let (tone, years) = (ToneSettings::read(&values), YearsSettings::read(&values));
         let settings = PrintSettings::of(&values, &tone, &years);
-        let here = prepare.geometry(film.gate);
+        let gate = tables.film.gate;
+        let here = prepare.geometry(gate);
         let response = self.exposing.film.clone();
-        let full_pitch_um = prepare.full_pitch_um(film.gate);
         let shown_pitch_um = match request.grain {
             GrainShown::Off => None,
             GrainShown::Full => Some(Some(here.pitch_um)),
             GrainShown::Averaged => Some(None),
         };
-        let missing_key = key(&[&"missing grain", &keys.grain, &full_pitch_um, &shown_pitch_um, &prepare.rough]);
-        let missing = prepare.kept(missing_key, || {
-            Ok(shown_pitch_um
-                .and_then(|shown| UnresolvedGrain::new(film, &response, full_pitch_um, shown, prepare.rough)))
-        })?;
-        let printed = Printed { film: &response, developed: keys.developed, missing, missing_key };
-        let printing = Printing::prepared(&settings, &years, Axis::all(&tone, &years, prepare), &printed, prepare)?;
+        let printed = tables.printed(&response, prepare.full_pitch_um(gate), shown_pitch_um)?;
+        let printing =
+            Printing::prepared(&settings, &years, Axis::all(&tone, &years, prepare), &printed, prepare.keeping)?;
 
         let ground = printing.stage().single_at(request.stock.plate.is_none());
         let finished = FinishedSettings::read(&values);

@@ -18,7 +18,7 @@ use crate::output::{self, OutputSpace};
 use crate::picture::buffer::{Display, LayerDensity, LayerExposure, Quantity, Reflectance, SceneLight};
 use crate::picture::own::{NoPictures, OwnPictures};
 use crate::picture::{Picture, Region};
-use crate::prepare::{Prepare, Shelf};
+use crate::prepare::{Keeping, Prepare, Shelf};
 use crate::stations::print::screen::{self, Coverage};
 
 /// What a renderer keeps beside tiles where it is not said.
@@ -88,6 +88,11 @@ impl Renderer {
     /// The threads on which it renders.
     pub fn pool(&self) -> &ThreadPool {
         &self.pool
+    }
+
+    /// Where what it prepares is kept.
+    pub(super) fn keeping(&self, rough: bool) -> Keeping<'_> {
+        Keeping { shelf: &self.kept.shelf, pool: &self.pool, rough }
     }
 
     /// Bytes of developed tiles in the cache.
@@ -222,13 +227,11 @@ impl Renderer {
             source: &scaled.source,
             content: &scaled.content,
             small: &scaled.facts.small,
-            rough: request.grain == GrainShown::Averaged,
             film: scaled.film,
             full_width: scaled.full_width,
             corner: scaled.corner_here(),
             seed: request.development.seed,
-            shelf: &self.kept.shelf,
-            pool: &self.pool,
+            keeping: self.keeping(request.grain == GrainShown::Averaged),
             pictures: self.pictures.as_ref(),
             draw: &|place| scaled.mask(place, &self.kept.masks),
         };

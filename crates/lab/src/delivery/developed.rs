@@ -10,6 +10,7 @@ use amber_files::{Limits, Metadata, Opened, Travelling};
 
 use super::output::Output;
 use super::rendering::{develop_into, sized};
+use super::size::Size;
 use crate::error::LabError;
 use crate::mounting::in_its_mount;
 
@@ -36,6 +37,26 @@ pub struct AtSize {
 /// Opens a file on the render threads.
 pub fn opened(bytes: &[u8], limits: Limits, renderer: &Renderer) -> Result<Opened, LabError> {
     Ok(renderer.pool().install(|| amber_files::open(bytes, limits))?)
+}
+
+/// [`opened`], while the tables that it will need are made beside it: one thread decodes.
+pub fn opened_beside_tables(
+    bytes: &[u8],
+    limits: Limits,
+    renderer: &Renderer,
+    (development, stock): (&Development, &Stock),
+    size: &Size,
+) -> Result<Opened, LabError> {
+    let make_tables = || {
+        // what goes wrong here is said by what follows
+        let [width, height] = amber_files::size_of(bytes).ok().filter(|size| !size.contains(&0))?;
+        limits.check(width, height).ok()?;
+        renderer.make_tables(stock, development, [width, height], |framed| size.pixels(framed)[0]).ok()
+    };
+    std::thread::scope(|scope| {
+        scope.spawn(make_tables);
+        opened(bytes, limits, renderer)
+    })
 }
 
 /// A development for a picture whose samples are light itself, which was darkened by some stops to have room: nothing

@@ -9,7 +9,7 @@ mod rendering;
 mod size;
 mod zipped;
 
-pub use developed::{AtSize, Undeveloped, for_light, opened};
+pub use developed::{AtSize, Undeveloped, for_light, opened, opened_beside_tables};
 pub use names::{free_path, safe_name};
 pub use naming::{Named, named_by, names_by};
 pub use output::Output;

@@ -11,7 +11,7 @@ use serde::Serialize;
 
 use super::LabOrder;
 use super::record::Record;
-use crate::delivery::{Named, Undeveloped, for_light, hash_of, opened};
+use crate::delivery::{Named, Undeveloped, for_light, hash_of, opened_beside_tables};
 use crate::error::LabError;
 use crate::name_of_file;
 
@@ -174,10 +174,11 @@ impl Files<'_> {
             None if path.exists() => return Err(foreign()),
             None => {}
         }
-        let opened = opened(&bytes, self.limits, renderer)?;
         let first = Catalogue::first();
         let own = Development { seed: amber_library::seed_of(&input_hash), ..Development::new(&first) };
         let (mut development, stock) = self.order.laid_on((&own, first), |named| Ok(Catalogue::find(&named.id)?))?;
+        let (of, size) = ((&development, stock.as_ref()), &self.order.output.size);
+        let opened = opened_beside_tables(&bytes, self.limits, renderer, of, size)?;
         if let Some(stops) = opened.light_stops {
             for_light(&mut development, &stock, stops)?;
         }

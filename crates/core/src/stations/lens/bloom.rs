@@ -152,8 +152,10 @@ impl Blooming {
     ) -> Result<Option<Self>, CoreError> {
         let Some(bloom) = Bloom::new(settings) else { return Ok(None) };
         let small = prepare.small_enough()?;
-        let glow_key = key(&[&"bloom", &before.key(), settings, &prepare.rough, &small.width(), &small.height()]);
-        let glow = prepare.kept(glow_key, || Ok(bloom.glow(&glowing(&bloom, before, &small), prepare.rough)))?;
+        let glow_key =
+            key(&[&"bloom", &before.key(), settings, &prepare.keeping.rough, &small.width(), &small.height()]);
+        let glow =
+            prepare.kept(glow_key, || Ok(bloom.glow(&glowing(&bloom, before, &small), prepare.keeping.rough)))?;
         Ok(Some(Self { bloom, glow, place: prepare.place(place) }))
     }
 

@@ -13,7 +13,7 @@ use crate::error::CoreError;
 use crate::key::{Key, key};
 use crate::picture::buffer::{Display, LayerDensity, Reflectance};
 use crate::picture::{Picture, Region};
-use crate::prepare::Prepare;
+use crate::prepare::Keeping;
 use crate::stations::film::FilmResponse;
 use crate::stations::film::grain::UnresolvedGrain;
 use crate::stations::years::YearsSettings;
@@ -43,10 +43,10 @@ impl Printing {
         years: &YearsSettings,
         axes: Vec<Axis>,
         printed: &Printed,
-        prepare: &Prepare,
+        keeping: Keeping,
     ) -> Result<Self, CoreError> {
-        let stage = tables(settings, printed, prepare)?;
-        let make = |axes: &[Axis], acts: usize| tables(&with_only(settings, years, axes, acts), printed, prepare);
+        let stage = tables(settings, printed, keeping)?;
+        let make = |axes: &[Axis], acts: usize| tables(&with_only(settings, years, axes, acts), printed, keeping);
         Ok(Self { stage, variations: Variations::new(axes, make)? })
     }
 
@@ -87,12 +87,12 @@ impl Printing {
 }
 
 /// The exact tables do not depend on grain: a moving grain control only smooths them anew.
-fn tables(settings: &PrintSettings, printed: &Printed, prepare: &Prepare) -> Result<Arc<PrintStage>, CoreError> {
+pub fn tables(settings: &PrintSettings, printed: &Printed, keeping: Keeping) -> Result<Arc<PrintStage>, CoreError> {
     let film = printed.film;
-    let exact_key = key(&[&"exact print", &printed.developed, settings, &prepare.rough]);
-    let make = if prepare.rough { Tables::roughly } else { Tables::new };
-    let exact = prepare.kept(exact_key, || Ok(make(&Viewing::new(film, settings)?, film)))?;
-    prepare.kept(key(&[&"print", &exact_key, &printed.missing_key]), || {
+    let exact_key = key(&[&"exact print", &printed.developed, settings, &keeping.rough]);
+    let make = if keeping.rough { Tables::roughly } else { Tables::new };
+    let exact = keeping.kept(exact_key, || Ok(make(&Viewing::new(film, settings)?, film)))?;
+    keeping.kept(key(&[&"print", &exact_key, &printed.missing_key]), || {
         Ok(PrintStage::new(match printed.missing.as_ref() {
             Some(grain) => exact.smoothed(film, grain),
             None => Tables::clone(&exact),

@@ -72,13 +72,16 @@ impl Glow {
         let count = exposed.first().map_or(1, |s| s.0);
         let mut planes: Vec<Option<Plane>> = vec![None; count];
         let mut peaks = vec![HashMap::new(); count];
-        for (slot, layer) in layers.iter().enumerate() {
+        let spread_out = |slot: usize| {
             let values = exposed.iter().map(|(_, strip)| strip[slot].as_slice()).collect::<Vec<_>>().concat();
-            if base == 1 {
-                peaks[*layer] = small.peaks().iter().map(|p| (p.index, values[p.index as usize])).collect();
-            }
-            let lit = Plane { width: w, height: h, values };
-            planes[*layer] = Some(spread(lit, &kernel, base));
+            let lamps = small.peaks().iter().filter(|_| base == 1).map(|p| (p.index, values[p.index as usize]));
+            let lamps: HashMap<u32, f32> = lamps.collect();
+            (lamps, spread(Plane { width: w, height: h, values }, &kernel, base))
+        };
+        let found: Vec<_> = (0..layers.len()).into_par_iter().map(spread_out).collect();
+        for (layer, (lamps, plane)) in layers.iter().zip(found) {
+            peaks[*layer] = lamps;
+            planes[*layer] = Some(plane);
         }
         Self { planes, peaks, width, height }
     }
