@@ -173,6 +173,7 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(fragments::charts::chart_file)
         .service(fragments::charts::fit_chart)
         .service(fragments::charts::patches)
+        .service(fragments::charts::wedge)
         .service(fragments::charts::keep_fitted)
         .service(pages::guide::show)
         .service(pages::guide::first)

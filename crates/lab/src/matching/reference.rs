@@ -5,7 +5,7 @@ use amber_core::render::{Finish, GrainShown, RenderRequest};
 use amber_core::{Region, Source};
 use amber_library::FrameSummary;
 
-use amber_matching::chart::read_patches;
+use amber_matching::chart::{Fields, read_patches, read_wedge};
 
 use crate::Lab;
 use crate::error::LabError;
@@ -117,15 +117,23 @@ impl Lab {
 }
 
 impl Lab {
-    /// Colours of the patches of a chart in a frame's original, between four corners (shares of its sides).
-    pub fn patches_of(
+    /// Colours of the patches of a chart in a picture (CIE Lab under D50).
+    pub fn patches_of(&self, frame: i64, fields: &Fields) -> Result<Vec<[f64; 3]>, LabError> {
+        Ok(read_patches(&self.charted(frame)?, fields)?)
+    }
+
+    /// Densities of the steps of a wedge in a scan, by those of them that were measured.
+    pub fn wedge_of(
         &self,
         frame: i64,
-        corners: [[f64; 2]; 4],
-        across: usize,
-        down: usize,
-    ) -> Result<Vec<[f64; 3]>, LabError> {
-        let source = self.reference_small(ReferenceOf { frame, shown: ReferenceAs::Original }, CHART)?;
-        Ok(read_patches(&source, corners, across, down)?)
+        fields: &Fields,
+        layers: usize,
+        measured: &[Option<Vec<f64>>],
+    ) -> Result<Vec<Vec<f64>>, LabError> {
+        Ok(read_wedge(&self.charted(frame)?, fields, layers, measured)?)
+    }
+
+    fn charted(&self, frame: i64) -> Result<Source, LabError> {
+        self.reference_small(ReferenceOf { frame, shown: ReferenceAs::Original }, CHART)
     }
 }

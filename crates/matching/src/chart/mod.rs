@@ -5,10 +5,12 @@ pub mod d50;
 mod fitted;
 mod patches;
 mod published;
+mod scanned;
 mod wedge;
 
 pub use self::csv::{ChartFile, KINDS, shown};
 pub use fitted::{FEWEST_PATCHES, Fit, PatchResidual, fit};
-pub use patches::read_patches;
+pub use patches::{Fields, read_patches};
 pub use published::{PUBLISHED, Published};
+pub use scanned::read_wedge;
 pub use wedge::{FEWEST_STEPS, LayerFit};

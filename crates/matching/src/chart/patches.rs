@@ -3,6 +3,8 @@
 use amber_core::Source;
 use amber_core::colour::lab::Lab;
 use amber_core::picture::source::linear_of_code;
+use amber_core::stock::chart::MOST_PATCHES;
+use serde::Deserialize;
 
 use super::d50::lab_of;
 use crate::error::MatchError;
@@ -13,8 +15,6 @@ const READ: f64 = 0.44;
 const PLACES: usize = 12;
 /// Share of the places that is left out at either end: dust and glare.
 const TRIMMED: f64 = 0.1;
-/// Most patches along a side.
-const MOST: usize = 16;
 
 /// The plane of the picture in which a chart lies: shares of its sides to shares of the picture's (Heckbert 1989: the
 /// projective map from a square to a quadrilateral).
@@ -51,16 +51,30 @@ impl Projected {
     }
 }
 
-/// Colours (CIE Lab under D50) of the patches of a chart, row by row; corners are shares of the picture's sides, from
-/// the upper left clockwise.
-pub fn read_patches(
+/// Where in a picture a chart or a wedge lies, and into how many fields it is parted.
+#[derive(Debug, Clone, Copy, PartialEq, Deserialize)]
+pub struct Fields {
+    /// Shares of the picture's sides, from the upper left clockwise.
+    pub corners: [[f64; 2]; 4],
+    /// Fields in a row.
+    pub across: usize,
+    /// Rows.
+    pub down: usize,
+}
+
+/// Colours (CIE Lab under D50) of the patches of a chart, row by row.
+pub fn read_patches(source: &Source, fields: &Fields) -> Result<Vec<Lab>, MatchError> {
+    Ok(light_of(source, fields)?.into_iter().map(lab_of).collect())
+}
+
+/// Mean light (linear sRGB) of the fields, row by row.
+pub(super) fn light_of(
     source: &Source,
-    corners: [[f64; 2]; 4],
-    across: usize,
-    down: usize,
-) -> Result<Vec<Lab>, MatchError> {
-    if !(1..=MOST).contains(&across) || !(1..=MOST).contains(&down) {
-        return Err(MatchError::Chart { why: format!("a chart has 1 to {MOST} patches along a side") });
+    &Fields { corners, across, down }: &Fields,
+) -> Result<Vec<[f64; 3]>, MatchError> {
+    const MOST: usize = MOST_PATCHES;
+    if !(1..=MOST).contains(&across) || !(1..=MOST).contains(&down) || across * down > MOST {
+        return Err(MatchError::Chart { why: format!("a chart has 1 to {MOST} fields, counted across and down") });
     }
     if !corners.iter().flatten().all(|v| (-0.2..=1.2).contains(v)) {
         return Err(MatchError::Chart { why: "a corner lies outside the picture".into() });
@@ -76,7 +90,7 @@ pub fn read_patches(
             (0..PLACES * PLACES).map(|k| plane.at(along(column, k % PLACES, across), along(row, k / PLACES, down)));
         mean(source, places)
     };
-    Ok((0..across * down).map(patch).map(lab_of).collect())
+    Ok((0..across * down).map(patch).collect())
 }
 
 /// Mean of linear sRGB over places, channel by channel, without the darkest and the lightest.
@@ -127,12 +141,14 @@ mod tests {
         }
         let source =
             Source::from_linear_srgb(width as u32, height as u32, |x, y| pixels[y as usize * width + x as usize]);
-        let read = read_patches(&source, corners, 6, 4).unwrap();
+        let fields = Fields { corners, across: 6, down: 4 };
+        let read = read_patches(&source, &fields).unwrap();
         for (i, lab) in read.iter().enumerate() {
             let off = (0..3).map(|k| (lab[k] - colour(i)[k]).abs()).fold(0.0, f64::max);
             assert!(off < 0.2, "{i}: {lab:?} {:?}", colour(i));
         }
-        assert!(read_patches(&source, corners, 0, 4).is_err());
-        assert!(read_patches(&source, [[-3.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]], 6, 4).is_err());
+        assert!(read_patches(&source, &Fields { across: 0, ..fields }).is_err());
+        let outside = [[-3.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]];
+        assert!(read_patches(&source, &Fields { corners: outside, ..fields }).is_err());
     }
 }

@@ -1,5 +1,6 @@
 // A stock from a chart: tables to type in, a CSV, or a picture whose corners are dragged.
 import { csvOf } from './chart/lines.js';
+import { measured, rounded, withColours, withDensities } from './chart/scanned.js';
 import { step } from './match/patch.js';
 import { ask } from './page/ask.js';
 import { say } from './page/messages.js';
@@ -7,7 +8,6 @@ import { say } from './page/messages.js';
 const $ = (id) => document.getElementById(id);
 const page = $('ag-chart-page');
 const published = JSON.parse(page.dataset.published);
-const rounded = (v) => String(Math.round(v * 1000) / 1000);
 const corners = [
   [0.1, 0.1],
   [0.9, 0.1],
@@ -200,18 +200,38 @@ $('ag-scan-file').addEventListener('change', async (e) => {
   $('ag-scan-read').disabled = false;
   draw();
 });
-$('ag-scan-read').addEventListener('click', async () => {
-  const [across, down] = ['ag-across', 'ag-down'].map((id) => Number($(id).value));
-  const answer = await ask(`/frames/${scan}/patches`, { json: { corners, across, down } });
+// a wedge has as many fields as the table has steps
+$('ag-scan-of').addEventListener('change', (e) => {
+  const wedge = e.target.value === 'wedge';
+  $('ag-scan-hint').hidden = !wedge;
+  $('ag-across').value = wedge ? cellsOf('ag-wedge').length : 6;
+  $('ag-down').value = wedge ? 1 : 4;
+  draw();
+});
+
+async function readPatches(fields) {
+  const answer = await ask(`/frames/${scan}/patches`, { json: fields });
   if (!answer) return;
   const read = await answer.json();
-  const patches = cellsOf('ag-patches');
-  read.forEach((lab, i) => {
-    const before = patches[i] ?? [String(i + 1), '', '', ''];
-    patches[i] = [...before.slice(0, 4), ...lab.map((v) => rounded(Math.round(v * 10) / 10))];
-  });
-  fill(cellsOf('ag-wedge'), patches);
+  fill(cellsOf('ag-wedge'), withColours(cellsOf('ag-patches'), read));
   say(`${read.length} patches were read.`);
+}
+
+async function readWedge(fields) {
+  const count = $('ag-chart-kind').value === 'bw-negative' ? 1 : 3;
+  const steps = cellsOf('ag-wedge');
+  const asked = { fields, layers: count, measured: measured(steps, count) };
+  const answer = await ask(`/frames/${scan}/wedge`, { json: asked });
+  if (!answer) return;
+  const { rows, read } = withDensities(steps, await answer.json(), count);
+  fill(rows, cellsOf('ag-patches'));
+  say(`${read} steps were read; those that were typed stay.`);
+}
+
+$('ag-scan-read').addEventListener('click', () => {
+  const [across, down] = ['ag-across', 'ag-down'].map((id) => Number($(id).value));
+  const read = $('ag-scan-of').value === 'wedge' ? readWedge : readPatches;
+  return read({ corners, across, down });
 });
 
 document.addEventListener('keydown', (e) => {

@@ -3,7 +3,7 @@
 use actix_web::{HttpResponse, post, web};
 use amber_core::stock::chart::SeenBy;
 use amber_lab::safe_name;
-use amber_matching::chart::{ChartFile, Fit, shown};
+use amber_matching::chart::{ChartFile, Fields, Fit, shown};
 use askama::Template;
 use serde::Deserialize;
 use serde_json::json;
@@ -60,22 +60,37 @@ pub async fn fit_chart(shared: web::Data<Shared>, typed: web::Json<Typed>) -> Re
     Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(html))
 }
 
-#[derive(Deserialize)]
-pub struct Corners {
-    corners: [[f64; 2]; 4],
-    across: usize,
-    down: usize,
-}
-
 /// Colours of patches in a picture.
 #[post("/frames/{id}/patches")]
 pub async fn patches(
     shared: web::Data<Shared>,
     id: web::Path<i64>,
-    asked: web::Json<Corners>,
+    asked: web::Json<Fields>,
 ) -> Result<HttpResponse, WebError> {
     let (id, asked) = (id.into_inner(), asked.into_inner());
-    let read = blocking(&shared, move |lab| Ok(lab.patches_of(id, asked.corners, asked.across, asked.down)?)).await?;
+    let read = blocking(&shared, move |lab| Ok(lab.patches_of(id, &asked)?)).await?;
+    Ok(HttpResponse::Ok().json(read))
+}
+
+#[derive(Deserialize)]
+pub struct Wedge {
+    fields: Fields,
+    layers: usize,
+    /// By step; `null` where it was not measured.
+    measured: Vec<Option<Vec<f64>>>,
+}
+
+/// Densities of the steps of a wedge in a scan.
+#[post("/frames/{id}/wedge")]
+pub async fn wedge(
+    shared: web::Data<Shared>,
+    id: web::Path<i64>,
+    asked: web::Json<Wedge>,
+) -> Result<HttpResponse, WebError> {
+    let (id, asked) = (id.into_inner(), asked.into_inner());
+    let Wedge { fields, layers, measured } = asked;
+    let layers = if layers == 1 { 1 } else { 3 };
+    let read = blocking(&shared, move |lab| Ok(lab.wedge_of(id, &fields, layers, &measured)?)).await?;
     Ok(HttpResponse::Ok().json(read))
 }
 

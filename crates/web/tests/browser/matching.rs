@@ -141,6 +141,70 @@ async fn a_stock_is_fitted_to_a_chart() {
     browser.stop().await;
 }
 
+/// Brings a picture onto the page of charts.
+async fn bring_scan(browser: &Browser, file: &[u8]) {
+    let bytes = file.iter().map(u8::to_string).collect::<Vec<_>>().join(",");
+    let bring = format!(
+        "(() => {{ const files = new DataTransfer(); \
+         files.items.add(new File([new Uint8Array([{bytes}])], 'scan.jpg', {{ type: 'image/jpeg' }})); \
+         const input = document.getElementById('ag-scan-file'); input.files = files.files; \
+         input.dispatchEvent(new Event('change', {{ bubbles: true }})); return true; }})()"
+    );
+    browser.value(&bring).await;
+    browser.until("document.querySelector('#ag-scan img').naturalWidth > 0").await;
+}
+
+fn set_number(id: &str, v: u32) -> String {
+    format!(
+        "(() => {{ const el = document.getElementById('{id}'); el.value = {v}; \
+         el.dispatchEvent(new Event('input')); return true; }})()"
+    )
+}
+
+/// A scan of a wedge gives the densities of the steps that were not typed.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_wedge_is_read_from_a_scan() {
+    let application = Application::start();
+    application.lab.library.add_roll("Tour", 0).unwrap();
+    // five greys: half the light each
+    let grey = |i: usize| {
+        let light = 0.8 * 0.5f64.powi((i % 300 / 60) as i32);
+        [(amber_core::colour::transfer::encode_srgb(light) * 255.0).round() as u8; 3]
+    };
+    let pixels: Vec<u8> = (0..300 * 60).flat_map(grey).collect();
+    let file = amber_files::write::jpeg(&pixels, 300, 60, 98, None).unwrap();
+    let browser = Browser::start().await;
+    browser.driver.goto(application.url("/charts")).await.unwrap();
+    browser.choose("#ag-chart-kind", "bw-negative").await;
+    bring_scan(&browser, &file).await;
+    browser.choose("#ag-scan-of", "wedge").await;
+    assert_eq!(browser.value("document.getElementById('ag-across').value").await, "21");
+    browser.value(&set_number("ag-across", 5)).await;
+    // corners onto those of the scan
+    for corner in 0..4 {
+        for _ in 0..22 {
+            let outwards = if corner == 0 || corner == 3 { Key::Left } else { Key::Right };
+            browser.type_into(&format!("[data-corner='{corner}']"), outwards).await;
+        }
+    }
+    // nothing typed: the page says what is missing
+    browser.click("#ag-scan-read").await;
+    browser.until("document.getElementById('ag-messages').textContent.includes('at least two steps')").await;
+    let cell =
+        |row: usize| format!("document.querySelectorAll('#ag-wedge tbody tr')[{row}].querySelectorAll('input')[1]");
+    for (row, density) in [(0, "0.20"), (4, "1.404")] {
+        browser.value(&format!("(() => {{ {}.value = '{density}'; return true; }})()", cell(row))).await;
+    }
+    browser.click("#ag-scan-read").await;
+    browser.until("document.getElementById('ag-messages').textContent.includes('3 steps were read')").await;
+    for (row, density) in [(0, 0.2), (1, 0.501), (2, 0.802), (3, 1.103), (4, 1.404)] {
+        let read = browser.value(&format!("Number({}.value)", cell(row))).await.as_f64().unwrap();
+        assert!((read - density).abs() < 0.02, "{row}: {read}");
+    }
+    assert_eq!(browser.value("document.querySelectorAll('#ag-wedge tbody tr').length").await, 21);
+    browser.stop().await;
+}
+
 /// Four corners are dragged, and moved by the arrows; what lies between them is read.
 #[tokio::test(flavor = "multi_thread")]
 async fn patches_are_found_between_four_corners() {
@@ -150,25 +214,11 @@ async fn patches_are_found_between_four_corners() {
     let pixel = |i: usize| if i % 300 < 150 { [200u8, 60, 40] } else { [40, 90, 180] };
     let pixels: Vec<u8> = (0..300 * 200).flat_map(pixel).collect();
     let file = amber_files::write::jpeg(&pixels, 300, 200, 98, None).unwrap();
-    let bytes = file.iter().map(u8::to_string).collect::<Vec<_>>().join(",");
     let browser = Browser::start().await;
     browser.driver.goto(application.url("/charts")).await.unwrap();
-    let bring = format!(
-        "(() => {{ const files = new DataTransfer(); \
-         files.items.add(new File([new Uint8Array([{bytes}])], 'patches.jpg', {{ type: 'image/jpeg' }})); \
-         const input = document.getElementById('ag-scan-file'); input.files = files.files; \
-         input.dispatchEvent(new Event('change', {{ bubbles: true }})); return true; }})()"
-    );
-    browser.value(&bring).await;
-    browser.until("document.querySelector('#ag-scan img').naturalWidth > 0").await;
-    let set = |id: &str, v: u32| {
-        format!(
-            "(() => {{ const el = document.getElementById('{id}'); el.value = {v}; \
-                 el.dispatchEvent(new Event('input')); return true; }})()"
-        )
-    };
-    browser.value(&set("ag-across", 2)).await;
-    browser.value(&set("ag-down", 1)).await;
+    bring_scan(&browser, &file).await;
+    browser.value(&set_number("ag-across", 2)).await;
+    browser.value(&set_number("ag-down", 1)).await;
     let left = "document.querySelector('[data-corner=\"0\"]').style.left";
     let before = browser.value(left).await;
     browser.type_into("[data-corner='0']", Key::Left).await;
