@@ -8,6 +8,8 @@
 //! proposals (`matched`).
 
 pub mod energy;
+pub mod falloff;
+pub mod lights;
 mod matched;
 pub mod natural;
 pub mod search;
