@@ -2,7 +2,8 @@
 //!
 //! A stock and its tuning make one print colour of every colour of a camera's picture. That is turned round for all
 //! colours of a reference: how far each lies from the nearest that can be printed, and what it was. The nearest node of
-//! a lattice of colours is the start; steps of Gauss and Newton with the lattice's slopes follow, each printed anew.
+//! a lattice of colours is the start; steps of Gauss and Newton with the lattice's slopes follow, each printed anew, and
+//! what is printed corrects the slopes.
 
 use amber_core::Source;
 use amber_core::colour::lab::Lab;
@@ -13,8 +14,10 @@ use crate::colour::{Gathered, Palette, PointPrint};
 /// Values of a channel in the lattice of colours; of greys alone.
 const SIDE: usize = 11;
 const GREYS: usize = 96;
-/// Steps after the lattice.
-const STEPS: usize = 2;
+/// Steps after the lattice, how far one goes in steps of it, and the distance in Lab that is near enough.
+const STEPS: usize = 6;
+const REACH: f64 = 0.8;
+const NEAR_ENOUGH: f64 = 0.03;
 
 /// A lattice of the camera's colours, encoded 0 to 1.
 pub struct Lattice {
@@ -59,48 +62,89 @@ const LOST: f64 = 4.0;
 /// Such a slope of a common print.
 const COMMON: f64 = 80.0;
 
-/// A colour on its way back: where in the lattice, in steps of it, and the slopes there.
+/// A colour on its way back: the best place so far in the lattice, in steps of it, the slopes there, and how far from it
+/// the next is looked for.
 struct Walk {
     at: [f64; 3],
     slopes: Vec<Lab>,
     printed: Lab,
     spread: f64,
+    reach: f64,
+}
+
+impl Walk {
+    fn off(&self, colour: &Gathered) -> f64 {
+        distance(self.printed, colour.lab).sqrt()
+    }
+
+    /// The place to be tried next.
+    fn next(&self, colour: &Gathered, last: f64) -> [f64; 3] {
+        let wanted: Lab = std::array::from_fn(|k| colour.lab[k] - self.printed[k]);
+        let reach = |k: usize| [(-self.at[k]).max(-self.reach), (last - self.at[k]).min(self.reach)];
+        let mut next = self.at;
+        for (k, step) in nearest_within(&self.slopes, wanted, reach).into_iter().enumerate() {
+            next[k] += step;
+        }
+        next
+    }
+
+    /// What was printed at a place: the slopes learn from it (Broyden 1965), and it is kept where it is nearer.
+    fn learn(&mut self, at: [f64; 3], printed: Lab, colour: &Gathered) {
+        let step: [f64; 3] = std::array::from_fn(|k| at[k] - self.at[k]);
+        let length: f64 = step.iter().take(self.slopes.len()).map(|v| v * v).sum();
+        if length < 1e-12 {
+            self.reach = 0.0;
+            return;
+        }
+        let told = |i: usize| self.slopes.iter().zip(&step).map(|(slope, by)| slope[i] * by).sum::<f64>();
+        let missed: Lab = std::array::from_fn(|i| printed[i] - self.printed[i] - told(i));
+        for (slope, by) in self.slopes.iter_mut().zip(&step) {
+            (0..3).for_each(|i| slope[i] += missed[i] * by / length);
+        }
+        if distance(printed, colour.lab) < distance(self.printed, colour.lab) {
+            (self.at, self.printed) = (at, printed);
+        } else {
+            self.reach *= 0.4;
+        }
+    }
 }
 
 /// Undevelops the colours of a reference.
 pub fn undeveloped(reference: &Palette, print: &PointPrint, lattice: &Lattice) -> Vec<Was> {
     let nodes = print.lab(&lattice.source);
-    let mut ways: Vec<Walk> = reference.colours.iter().map(|colour| lattice.begin(colour, &nodes)).collect();
+    let mut walks: Vec<Walk> = reference.colours.iter().map(|colour| lattice.begin(colour, &nodes)).collect();
     let last = (lattice.side - 1) as f64;
     let encoded = |at: [f64; 3]| match lattice.axes {
         3 => at.map(|v| v / last),
         _ => [at[0] / last; 3],
     };
-    let mut best: Vec<Was> = Vec::new();
-    for round in 0..=STEPS {
-        if round > 0 {
-            let colours = Source::from_linear_srgb(ways.len().max(1) as u32, 1, |x, _| {
-                ways.get(x as usize).map_or([0.0; 3], |w| encoded(w.at).map(decode_srgb))
-            });
-            ways.iter_mut().zip(print.lab(&colours)).for_each(|(way, printed)| way.printed = printed);
+    for _ in 0..STEPS {
+        let coming = walks
+            .iter_mut()
+            .zip(&reference.colours)
+            .filter(|(walk, colour)| walk.reach > 0.0 && walk.off(colour) > NEAR_ENOUGH);
+        let mut coming: Vec<(&mut Walk, &Gathered, [f64; 3])> = coming
+            .map(|(walk, colour)| {
+                let next = walk.next(colour, last);
+                (walk, colour, next)
+            })
+            .collect();
+        if coming.is_empty() {
+            break;
         }
-        for (i, (way, colour)) in ways.iter_mut().zip(&reference.colours).enumerate() {
-            let off = distance(way.printed, colour.lab).sqrt();
-            let was = Was { encoded: encoded(way.at), off, share: colour.share, spread: way.spread };
-            match best.get_mut(i) {
-                Some(best) if off < best.off => *best = was,
-                Some(_) => {}
-                None => best.push(was),
-            }
-            let wanted: Lab = std::array::from_fn(|k| colour.lab[k] - way.printed[k]);
-            let at = way.at;
-            let reach = |k: usize| [(-at[k]).max(-0.8), (last - at[k]).min(0.8)];
-            for (k, step) in nearest_within(&way.slopes, wanted, reach).into_iter().enumerate() {
-                way.at[k] += step;
-            }
+        let colours =
+            Source::from_linear_srgb(coming.len() as u32, 1, |x, _| encoded(coming[x as usize].2).map(decode_srgb));
+        for ((walk, colour, at), printed) in coming.iter_mut().zip(print.lab(&colours)) {
+            walk.learn(*at, printed, colour);
         }
     }
-    best
+    let was = |(walk, colour): (&Walk, &Gathered)| Was {
+        encoded: encoded(walk.at),
+        off: walk.off(colour),
+        share: colour.share,
+        spread: walk.spread,
+    };
+    walks.iter().zip(&reference.colours).map(was).collect()
 }
 
 impl Lattice {
@@ -117,7 +161,7 @@ impl Lattice {
         };
         let slopes: Vec<Lab> = (0..self.axes).map(slope).collect();
         let spread = spread(&slopes, (self.side - 1) as f64);
-        Walk { at: at.map(|v| v as f64), slopes, printed: nodes[node], spread }
+        Walk { at: at.map(|v| v as f64), slopes, printed: nodes[node], spread, reach: REACH }
     }
 }
 
