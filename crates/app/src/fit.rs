@@ -1,7 +1,7 @@
 //! `amber-grain fit`: a stock from a chart.
 
+use amber_lab::told;
 use amber_matching::chart::fit;
-use serde_json::json;
 
 use crate::arguments::Fit;
 use crate::opening::written;
@@ -15,30 +15,7 @@ pub fn run(arguments: &Fit) -> Result<(), String> {
     let found = fit(&chart, &|| false).map_err(|e| sentence::of(&e))?;
     written(&arguments.output, &found.stock.to_json())?;
     if arguments.json {
-        let layers = found
-            .layers
-            .iter()
-            .map(|l| json!({ "minimum": l.minimum, "residuals": l.residuals, "outliers": l.outliers }));
-        let patches = found.patches.iter().map(|p| {
-            json!({
-                "name": p.name,
-                "reference": p.reference,
-                "measured": p.measured,
-                "fitted": p.fitted,
-                "distance": p.distance,
-                "outlier": p.outlier,
-            })
-        });
-        let told = json!({
-            "stock": found.stock.id,
-            "density_off": found.density_off(),
-            "colour_off": found.colour_off(),
-            "seen_by": found.seen_by,
-            "layers": layers.collect::<Vec<_>>(),
-            "patches": patches.collect::<Vec<_>>(),
-            "notes": found.notes,
-        });
-        return output::print(&told.to_string());
+        return output::print(&told::fitted(&found).to_string());
     }
     if arguments.quiet || files::is_stream(&arguments.output) {
         return Ok(());

@@ -6,8 +6,9 @@ use amber_core::picture::reduce::size_for_long_edge;
 use amber_core::render::Watch;
 use amber_core::{Catalogue, Development, Source, Stock};
 use amber_files::Limits;
+use amber_lab::told;
 use amber_matching::grain::{Enlarged, GrainMatch, GrainMeasure, match_grain, own_noise};
-use amber_matching::reference::{Asked, Proposal, Ranked, ReferenceMatch, match_reference};
+use amber_matching::reference::{Asked, Proposal, ReferenceMatch, match_reference};
 use serde_json::{Value as Json, json};
 
 use crate::arguments::{Match, Only};
@@ -15,10 +16,7 @@ use crate::develop::region_of;
 use crate::opening::{Begun, picture, written};
 use crate::{files, output, sentence};
 
-/// Stocks that are told.
-const TOLD: usize = 8;
-
-fn told(error: impl std::error::Error + 'static) -> String {
+fn sentenced(error: impl std::error::Error + 'static) -> String {
     sentence::of(&error)
 }
 
@@ -42,12 +40,8 @@ pub fn run(arguments: &Match) -> Result<(), String> {
     }
     written(&arguments.output, &development.to_json())?;
     if arguments.json {
-        let told = json!({
-            "before": look.as_ref().and_then(|l| l.before).map(|b| b.0),
-            "stocks": look.as_ref().map(stocks_of),
-            "proposals": look.as_ref().map(|l| l.proposals.iter().map(proposal_of).collect::<Vec<_>>()),
-            "grain": grain.as_ref().map(|g| grain_of(g, &stock)),
-        });
+        let mut told = look.as_ref().map_or_else(|| json!({}), told::look);
+        told["grain"] = grain.as_ref().map_or(Json::Null, |g| told::grain(g, &stock));
         return output::print(&told.to_string());
     }
     if arguments.quiet || files::is_stream(&arguments.output) {
@@ -78,7 +72,7 @@ fn look(arguments: &Match, begun: &Begun, reference: &Source) -> Result<Referenc
         stocks: &stocks,
         watch: Watch::NONE,
     };
-    match_reference(&asked).map_err(told)
+    match_reference(&asked).map_err(sentenced)
 }
 
 fn grain(
@@ -90,58 +84,16 @@ fn grain(
 ) -> Result<GrainMatch, String> {
     let patch = arguments.patch.as_deref().map(region_of).transpose()?.unwrap_or_else(|| reference.region());
     let (renderer, full) = (&begun.renderer, &begun.full);
-    let aim = renderer.pool().install(|| GrainMeasure::of(reference, patch)).map_err(told)?;
+    let aim = renderer.pool().install(|| GrainMeasure::of(reference, patch)).map_err(sentenced)?;
     let long_edge = arguments.long_edge.unwrap_or(u32::MAX);
     let (width, _) = size_for_long_edge(long_edge, full.full_width, full.full_height);
     let scale = f64::from(width) / f64::from(full.full_width);
-    let own = own_noise(&full.facts.noise, scale, stock, development).map_err(told)?;
+    let own = own_noise(&full.facts.noise, scale, stock, development).map_err(sentenced)?;
     let enlarged = Enlarged { film: full.film, scale };
-    match_grain(renderer, stock, development, enlarged, &aim, own.as_ref()).map_err(told)
-}
-
-fn stocks_of(look: &ReferenceMatch) -> Vec<Json> {
-    let of = |r: &Ranked| json!({ "id": r.stock.id, "name": r.stock.name(), "badness": r.badness });
-    look.ranked.iter().take(TOLD).map(of).collect()
-}
-
-fn proposal_of(proposal: &Proposal) -> Json {
-    let values: serde_json::Map<String, Json> =
-        proposal.moved.iter().map(|m| (m.control.id.into(), json!(m.value))).collect();
-    json!({
-        "way": proposal.way.id(),
-        "stock": proposal.stock.id,
-        "words": proposal.words(),
-        "distance": proposal.distance.map(|d| d.0),
-        "classes": proposal.distance.map(|d| d.1),
-        "values": values,
-        "development": proposal.development,
-    })
+    match_grain(renderer, stock, development, enlarged, &aim, own.as_ref()).map_err(sentenced)
 }
 
 fn line_of(proposal: &Proposal) -> String {
     let distance = proposal.distance.map_or(String::new(), |(d, n)| format!(" ({d:.1} CIEDE2000, {n} classes)"));
     format!("{}: {}{distance}", proposal.way.label(), proposal.words())
-}
-
-fn grain_of(found: &GrainMatch, stock: &Stock) -> Json {
-    let measure = |m: &GrainMeasure| {
-        let tones = m.tones.iter().map(|t| json!({ "tone": t.tone, "sigma": t.sigma(), "sigmas": t.sigmas() }));
-        json!({
-            "sigma": m.sigma(),
-            "length_px": m.length_px(),
-            "correlation": m.correlation(),
-            "between_channels": m.between(),
-            "tones": tones.collect::<Vec<_>>(),
-        })
-    };
-    let values = found.proposed.written(stock);
-    let of = |c: &&'static amber_core::controls::Control| (c.id.to_owned(), json!(values.value(c)));
-    let values: serde_json::Map<String, Json> =
-        amber_matching::grain::CONTROLS.iter().filter(|c| (c.applies)(stock)).map(of).collect();
-    json!({
-        "aim": measure(&found.aim),
-        "before": measure(&found.before),
-        "reached": measure(&found.reached),
-        "values": values,
-    })
 }

@@ -1,8 +1,8 @@
 //! `amber-grain seat`: a picture seated on a stock.
 
 use amber_files::Limits;
-use amber_matching::seat::{Asked, Mark, MarkOf, PrintSize, Reading, seat};
-use serde_json::json;
+use amber_lab::told;
+use amber_matching::seat::{Asked, Mark, MarkOf, PrintSize, seat};
 
 use crate::arguments::Seat;
 use crate::opening::{Begun, written};
@@ -29,19 +29,7 @@ pub fn run(arguments: &Seat) -> Result<(), String> {
     let seating = begun.renderer.pool().install(|| seat(&asked)).map_err(|e| sentence::of(&e))?;
     written(&arguments.output, &seating.proposed.to_json())?;
     if arguments.json {
-        let reading = |r: &Reading| json!({ "black": r.black, "bare": r.bare, "range": r.range });
-        let told = json!({
-            "development": seating.proposed,
-            "notes": seating.notes,
-            "face": seating.face,
-            "before": reading(&seating.before),
-            "after": reading(&seating.after),
-            "mid_grey_off_zones": seating.mid_grey_off_zones,
-            "grey": seating.grey,
-            "grain_arc_minutes": seating.seen.map(|s| s.grain_arc_minutes),
-            "halation_arc_minutes": seating.seen.map(|s| s.halation_arc_minutes),
-        });
-        return output::print(&told.to_string());
+        return output::print(&told::seating(&seating).to_string());
     }
     if arguments.quiet || files::is_stream(&arguments.output) {
         return Ok(());

@@ -61,7 +61,7 @@ pub use laying::{name_of_sheet, sheets_version};
 pub use live::{FrameSize, Pass, Shown, ViewPicture, ViewRequest, frame_size};
 pub use log::LogEntry;
 pub use look::{LookForm, look_file};
-pub use matching::{JobState, ReferenceAs, ReferenceOf, Taken};
+pub use matching::{Given, JobState, ReferenceAs, ReferenceOf, Taken, told};
 pub use metering::{FrameMetering, Metered};
 pub use mounting::in_its_mount;
 pub use order::{FileOutcome, FileWork, Files, HandOff, LabOrder, Manifest, Plan, Planned, Record, Shard, merged};

@@ -101,6 +101,35 @@ fn hidden_stocks_are_found_and_their_prints_met() {
     assert!(near >= 9 && best_near >= 10, "{near} {best_near}");
 }
 
+/// What a reference shows of lights and edges, on a stock that is known.
+#[test]
+fn falloff_and_the_glow_round_lights_are_brought_along() {
+    let renderer = renderer();
+    let stock = Catalogue::find("plover").unwrap();
+    let stocks = [stock.clone()];
+    let own = (Development::new(&stock), stock.clone());
+    let scaled = Scaled::full(photograph("noon-meadow"), "noon-meadow");
+    let moved = |of: &str, hidden: &[(&str, f64)]| -> Vec<(&'static str, f64)> {
+        let mut development = Development::new(&stock);
+        for (control, value) in hidden {
+            development.set(&stock, control, Value::Number(*value)).unwrap();
+        }
+        let reference = print_of(of, &stock, &development);
+        let asked = Asked { stocks: &stocks, ..asked(&renderer, &scaled, &own, &reference, Watch::NONE) };
+        let found = match_reference(&asked).unwrap();
+        let of_place = found.proposals[0]
+            .moved
+            .iter()
+            .filter(|m| m.control.id.starts_with("lens.") || m.control.id.starts_with("film.halation"));
+        of_place.map(|m| (m.control.id, m.value.as_number().unwrap())).collect()
+    };
+    for of in ["hill-road", "lantern-street", "paint-shelf"] {
+        println!("{of} as it is: {:?}", moved(of, &[]));
+        println!("{of} darkened: {:?}", moved(of, &[("lens.falloff.stops", -1.6)]));
+        println!("{of} glowing: {:?}", moved(of, &[("film.halation.strength", 0.25)]));
+    }
+}
+
 #[test]
 fn what_tells_nothing_is_refused_and_what_is_given_up_ends() {
     let renderer = renderer();

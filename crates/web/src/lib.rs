@@ -3,6 +3,7 @@
 //! Handlers are thin: they read the request, call the lab on a blocking thread and fill a template.
 
 mod api;
+mod asked;
 mod assets;
 mod draw;
 mod error;

@@ -7,7 +7,8 @@ mod jobs;
 mod look;
 mod reference;
 mod seating;
+pub mod told;
 
-pub use jobs::{JobState, Matches};
+pub use jobs::{Given, JobState, Matches};
 pub use look::Taken;
 pub use reference::{ReferenceAs, ReferenceOf};

@@ -24,13 +24,17 @@ const NEAR_UM: [f64; 2] = [20.0, 260.0];
 const FAR_UM: [f64; 2] = [700.0, 1000.0];
 /// Lightest channel of a light, encoded, and of what lies round it at most.
 const LIGHT: f64 = 0.9;
-const DARK: f64 = 0.45;
+const DARK: f64 = 0.38;
 /// Sides of a light's rectangle in um at most.
 const LARGEST_UM: f64 = 1500.0;
 /// Lights that are read at most, the largest first.
 const MOST: usize = 40;
-/// Pixels that a ring must have.
-const FEWEST: usize = 6;
+/// Share of the lights whose glow may be less than what is read.
+const LITTLE: f64 = 0.3;
+/// Sides of a light that are read apart, and pixels that each must have, near it and further off.
+const SIDES: usize = 4;
+const FEWEST_NEAR: usize = 3;
+const FEWEST_FAR: usize = 12;
 
 /// The glow round lights, in linear light of the print.
 #[derive(Debug, Clone, PartialEq)]
@@ -83,9 +87,15 @@ impl LightGlow {
         let read: Vec<Reading> =
             lamps.iter().filter_map(|lamp| reading(lamp, &pixels, &is_light, width, pitch_um)).collect();
         let of = |value: fn(&Reading) -> f64| middle(read.iter().map(value).collect());
+        // a glow lies round all of them: those with little of it count for more
+        let least = |value: fn(&Reading) -> f64| {
+            let mut values: Vec<f64> = read.iter().map(value).collect();
+            values.sort_by(f64::total_cmp);
+            values[(LITTLE * values.len() as f64) as usize]
+        };
         (!read.is_empty()).then(|| Self {
-            red: of(|r| r.red),
-            light: of(|r| r.light),
+            red: least(|r| r.red),
+            light: least(|r| r.light),
             around: of(|r| r.around),
             side_px: of(|r| r.side_px),
             lights: read.len(),
@@ -138,7 +148,8 @@ fn reading(lamp: &Lamp, pixels: &[[f64; 3]], is_light: &[bool], width: usize, pi
     let rows = u.saturating_sub(reach)..(d + reach + 1).min(height);
     let columns = l.saturating_sub(reach)..(r + reach + 1).min(width);
     let edge: Vec<[f64; 2]> = lamp.pixels.iter().map(|at| [(at % width) as f64, (at / width) as f64]).collect();
-    let (mut near, mut far) = (Vec::new(), Vec::new());
+    let centre = [0, 1].map(|k: usize| edge.iter().map(|p| p[k]).sum::<f64>() / edge.len() as f64);
+    let (mut near, mut far): ([Vec<[f64; 3]>; SIDES], _) = (Default::default(), Vec::new());
     for (x, y) in rows.flat_map(|y| columns.clone().map(move |x| (x, y))) {
         let at = y * width + x;
         if is_light[at] {
@@ -147,21 +158,28 @@ fn reading(lamp: &Lamp, pixels: &[[f64; 3]], is_light: &[bool], width: usize, pi
         let squared = edge.iter().map(|p| (p[0] - x as f64).powi(2) + (p[1] - y as f64).powi(2));
         let um = (squared.fold(f64::INFINITY, f64::min).sqrt() - 0.5) * pitch_um;
         if (NEAR_UM[0]..NEAR_UM[1]).contains(&um) {
-            near.push(pixels[at]);
+            let side = usize::from(x as f64 > centre[0]) + 2 * usize::from(y as f64 > centre[1]);
+            near[side].push(pixels[at]);
         } else if (FAR_UM[0]..FAR_UM[1]).contains(&um) {
             far.push(pixels[at]);
         }
     }
-    if near.len() < FEWEST || far.len() < FEWEST {
+    if near.iter().any(|side| side.len() < FEWEST_NEAR) || far.len() < FEWEST_FAR {
         return None;
     }
-    let channel = |of: &[[f64; 3]], k: usize| middle(of.iter().map(|p| p[k]).collect());
-    let [near, far] = [near, far].map(|of| [0, 1, 2].map(|k| channel(&of, k)));
+    let mean = |of: &[[f64; 3]]| [0, 1, 2].map(|k: usize| middle(of.iter().map(|p| p[k]).collect()));
     let luma = |c: [f64; 3]| 0.2126 * c[0] + 0.7152 * c[1] + 0.0722 * c[2];
+    let far = mean(&far);
+    // a glow lies all round, a thing beside the light does not: the second darkest side speaks
+    let second = |of: &dyn Fn([f64; 3]) -> f64| {
+        let mut sides = near.each_ref().map(|side| of(mean(side)));
+        sides.sort_by(f64::total_cmp);
+        sides[1]
+    };
     let around = encode_srgb(luma(far));
     (around < DARK).then(|| Reading {
-        red: (near[0] - far[0]) - (near[2] - far[2]),
-        light: luma(near) - luma(far),
+        red: second(&|near| (near[0] - far[0]) - (near[2] - far[2])),
+        light: second(&|near| luma(near) - luma(far)),
         around,
         side_px: (lamp.pixels.len() as f64).sqrt(),
     })
@@ -173,6 +191,8 @@ const GREYS: usize = 10;
 /// Strengths at which the print is read.
 const STRENGTHS: [f64; 11] = [0.0, 0.015, 0.03, 0.05, 0.08, 0.12, 0.17, 0.24, 0.33, 0.45, 0.6];
 
+/// By how much another light must explain a glow better.
+const CLEARLY: f64 = 0.5;
 /// A film whose glow differs less over all strengths shows none.
 const LEAST_RANGE: f64 = 0.004;
 /// What of a light's side in the print may have been the light's own: strong halation makes of a small one a larger
@@ -211,16 +231,14 @@ impl Lights<'_> {
             }
             let most = seen.iter().map(|(_, glow)| shown(glow)).fold(0.0, f64::max);
             differs |= most > LEAST_RANGE;
-            for (k, (_, glow)) in seen.iter().enumerate() {
-                let off = (shown(glow) - wanted) / (0.15 * wanted.abs() + 0.1 * LEAST_RANGE);
-                let larger = (glow.side_px / reference.side_px).ln() / 0.1;
+            let seen: Vec<Seen> = seen.iter().map(|(strength, glow)| [*strength, shown(glow), glow.side_px]).collect();
+            for [strength, shown, side_px] in candidates(&seen, wanted) {
+                let off = (shown - wanted) / (0.15 * wanted.abs() + 0.1 * LEAST_RANGE);
+                let larger = (side_px / reference.side_px).ln() / 0.15;
                 let cost = off * off + larger * larger;
-                if best.is_none_or(|best| cost < best.0) {
-                    let around: Vec<(f64, f64)> = seen[k.saturating_sub(1)..(k + 2).min(seen.len())]
-                        .iter()
-                        .map(|(s, g)| (*s, shown(g)))
-                        .collect();
-                    best = Some((cost, met(&around, wanted).unwrap_or(seen[k].0)));
+                // a light is as large as it shows where that explains it as well
+                if best.is_none_or(|best| cost < best.0 - CLEARLY) {
+                    best = Some((cost, strength));
                 }
             }
         }
@@ -228,12 +246,18 @@ impl Lights<'_> {
     }
 }
 
-/// Where straight lines through some points meet a value.
-fn met(points: &[(f64, f64)], wanted: f64) -> Option<f64> {
-    let pair = points.windows(2).find(|pair| (pair[0].1 - wanted) * (pair[1].1 - wanted) <= 0.0)?;
-    let [(s0, g0), (s1, g1)] = [pair[0], pair[1]];
-    let t = if g1 == g0 { 0.0 } else { (wanted - g0) / (g1 - g0) };
-    Some(s0 + (s1 - s0) * t)
+/// A strength, the glow that it shows, and the side of the light that it makes.
+type Seen = [f64; 3];
+
+/// The strengths that were tried, and those between two of them at which the glow is the wanted one.
+fn candidates(seen: &[Seen], wanted: f64) -> Vec<Seen> {
+    let between = |pair: &[Seen]| {
+        let [a, b] = [pair[0], pair[1]];
+        let crosses = (a[1] - wanted) * (b[1] - wanted) < 0.0;
+        let t = (wanted - a[1]) / (b[1] - a[1]);
+        crosses.then(|| std::array::from_fn(|k| a[k] + t * (b[k] - a[k])))
+    };
+    seen.windows(2).filter_map(between).chain(seen.iter().copied()).collect()
 }
 
 /// Lights of one side on several greys.

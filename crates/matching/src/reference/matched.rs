@@ -3,18 +3,18 @@
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
+use amber_core::colour::lab::Lab;
 use amber_core::controls::{Control, Value};
 use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
-use amber_core::stations::film::settings::GRANULARITY;
-use amber_core::stations::scene::metering::on_grid;
 use amber_core::{CoreError, Development, Source, Stock, stations};
 use rayon::prelude::*;
 
-use super::energy::{Explainer, log_ratio, unexplained_grain};
+use super::consensus::Consensus;
+use super::energy::{Explainer, unexplained_grain};
+use super::of_place::OfPlace;
 use super::search::{Found, Search, Way};
-use crate::colour::{Classes, Palette};
+use crate::colour::{Classes, Palette, PointPrint};
 use crate::error::MatchError;
-use crate::grain::{Enlarged, GrainMeasure, Strips};
 use crate::numeric::source_of_16_bit;
 
 /// Stocks that are looked at closely, of those that explain the reference best as they are.
@@ -23,16 +23,13 @@ const CLOSELY: usize = 5;
 const LEAST_RANGE: f64 = 25.0;
 /// Colours that a reference must have.
 const LEAST_COLOURS: usize = 6;
-/// By how much the grain of a proposal may differ, as ln of its noise, before it is moved, and how far it is moved.
-const GRAIN_ALIKE: f64 = 0.12;
-const GRAIN_MOVED: f64 = 0.7;
 /// A film that sees infrared is seldom in the camera; a print of one colour is seldom of a colour film.
 const SELDOM: f64 = 0.7;
 const COLOURED: f64 = 5.0;
-/// What it costs an answer to need a value, beside one that does not: the plainest that explains as much comes first.
-const NEEDED: f64 = 0.8;
-/// Another stock is preferred for another kind of answer where it explains the reference hardly worse.
-const VARIETY: f64 = 0.5;
+/// Commonest colours of the frame in which prints are compared.
+const COLOURS: usize = 200;
+/// Of two that are as sure the one that explains better is shown.
+const SURER: f64 = 0.01;
 
 /// A stock and how badly it explains the reference as it is.
 #[derive(Debug, Clone)]
@@ -83,7 +80,7 @@ impl Proposal {
 pub struct ReferenceMatch {
     /// All stocks, the nearest first.
     pub ranked: Vec<Ranked>,
-    /// The best answer first.
+    /// That which is surest to be near first.
     pub proposals: Vec<Proposal>,
     /// Distance of the print as it is.
     pub before: Option<(f64, usize)>,
@@ -111,8 +108,7 @@ struct Work<'a> {
     asked: &'a Asked<'a>,
     explainer: Explainer,
     palette: Palette,
-    noise: Option<GrainMeasure>,
-    enlarged: Enlarged,
+    of_place: OfPlace<'a>,
     done: AtomicUsize,
     all: usize,
 }
@@ -126,20 +122,18 @@ pub fn match_reference(asked: &Asked) -> Result<ReferenceMatch, MatchError> {
     let work = Work {
         asked,
         explainer: Explainer::default(),
-        noise: GrainMeasure::of(asked.reference, asked.reference.region()).ok(),
+        of_place: OfPlace::new(asked.renderer, asked.reference, &asked.frame.source),
         palette,
-        enlarged: Enlarged { film: [asked.reference.width(), asked.reference.height()], scale: 1.0 },
         done: AtomicUsize::new(0),
         all: asked.stocks.len() + 3 * closely + 3,
     };
     let ranked = work.ranked()?;
     let found = asked.renderer.pool().install(|| work.closely(&ranked[..closely]))?;
     let mut proposals = Vec::new();
-    for (way, ranked, found) in chosen(found) {
+    for (way, ranked, found) in work.chosen(found)? {
         proposals.push(work.proposal(way, &ranked, found, &classes)?);
         work.step()?;
     }
-    proposals.sort_by(|a, b| a.badness.total_cmp(&b.badness));
     let before = work.distance(asked.stock, asked.development, &classes)?;
     Ok(ReferenceMatch { ranked, proposals, before })
 }
@@ -175,8 +169,8 @@ impl Work<'_> {
         let monochrome = self.palette.is_monochrome();
         let mut ranked = Vec::new();
         for (stock, explained) in stocks.iter().zip(explained?) {
-            let grain = match &self.noise {
-                Some(noise) => unexplained_grain(stock, &self.own_grain(stock)?, noise),
+            let grain = match self.of_place.noise() {
+                Some(noise) => unexplained_grain(stock, &self.of_place.own_grain(stock)?, noise),
                 None => 0.0,
             };
             let seldom = if stock.nir.is_some() { SELDOM } else { 0.0 };
@@ -187,12 +181,6 @@ impl Work<'_> {
         }
         ranked.sort_by(|a, b| a.badness.total_cmp(&b.badness));
         Ok(ranked)
-    }
-
-    /// The noise of a stock's own grain at the size of the reference.
-    fn own_grain(&self, stock: &Stock) -> Result<GrainMeasure, MatchError> {
-        let greys = Strips::of_greys(&Development::new(stock));
-        Strips::new(self.asked.renderer, stock, self.enlarged).measured(&greys)
     }
 
     /// The best of every kind on some stocks. What the grain says of a stock stays said.
@@ -210,32 +198,61 @@ impl Work<'_> {
         all.collect()
     }
 
-    fn proposal(&self, way: Way, ranked: &Ranked, found: Found, classes: &Classes) -> Result<Proposal, MatchError> {
-        let stock = &ranked.stock;
-        let mut development = self.asked.development.clone();
-        development.change_stock(stock);
-        let mut values = found.development.values.clone();
-        if let Some(granularity) = self.granularity(stock)? {
-            values.insert(GRANULARITY.id.into(), Value::Number(granularity));
+    /// One answer of every kind: first that which is surest to be near, then those that help most where it is not.
+    fn chosen(&self, found: Vec<(Way, Ranked, Found)>) -> Result<Vec<(Way, Ranked, Found)>, MatchError> {
+        let mut palette = self.asked.renderer.pool().install(|| Palette::of(&self.asked.frame.source));
+        palette.colours.truncate(COLOURS);
+        let colours = palette.source();
+        let print = |(_, ranked, found): &(Way, Ranked, Found)| -> Result<Vec<Lab>, MatchError> {
+            let development = self.developed(ranked, found)?;
+            Ok(PointPrint::new(&ranked.stock, &development)?.lab(&colours))
+        };
+        let prints: Vec<Vec<Lab>> =
+            self.asked.renderer.pool().install(|| found.par_iter().map(print).collect::<Result<_, _>>())?;
+        let badness: Vec<f64> = found.iter().map(|f| f.2.badness()).collect();
+        let shares: Vec<f64> = palette.colours.iter().map(|c| c.share).collect();
+        let consensus = Consensus::new(&badness, &prints, &shares);
+        // something of its kind is in it, where anything of that kind acts on any of the stocks
+        let of_kind = |f: &(Way, Ranked, Found)| f.0 == Way::Plain || !f.2.development.values.is_empty();
+        let may_stand =
+            |f: &(Way, Ranked, Found)| of_kind(f) || !found.iter().any(|other| other.0 == f.0 && of_kind(other));
+        let mut shown: Vec<usize> = Vec::new();
+        for _ in Way::ALL {
+            let others =
+                (0..found.len()).filter(|i| may_stand(&found[*i]) && shown.iter().all(|s| found[*s].0 != found[*i].0));
+            let risk = |i: &usize| consensus.risk(&[shown.as_slice(), &[*i]].concat()) + SURER * badness[*i];
+            let next = others.min_by(|a, b| risk(a).total_cmp(&risk(b)));
+            shown.extend(next);
         }
-        let mut moved = Vec::new();
-        for (id, value) in values {
-            development.set(stock, &id, value.clone())?;
-            moved.push(Moved { control: stations::find(&id)?, value });
-        }
-        let distance = self.distance(stock, &development, classes)?;
-        let badness = found.energy + NEEDED * found.development.values.len() as f64;
-        Ok(Proposal { way, stock: stock.clone(), development, moved, badness, distance })
+        Ok(shown.into_iter().map(|i| found[i].clone()).collect())
     }
 
-    /// The granularity by which a stock's grain is as strong as the reference's noise, where that is of its kind.
-    fn granularity(&self, stock: &Stock) -> Result<Option<f64>, MatchError> {
-        let Some(noise) = &self.noise else { return Ok(None) };
-        let own = self.own_grain(stock)?;
-        let of_its_kind = (own.length_px() / noise.length_px()).ln().abs() < 0.35;
-        let Some(more) = log_ratio(&own, noise).filter(|_| of_its_kind) else { return Ok(None) };
-        let moved = (GRAIN_ALIKE..GRAIN_MOVED).contains(&more.abs());
-        Ok(moved.then(|| on_grid(&GRANULARITY, stock.grain.granularity * (-more).exp())))
+    /// The frame's development with what was found.
+    fn developed(&self, ranked: &Ranked, found: &Found) -> Result<Development, MatchError> {
+        let mut development = self.asked.development.clone();
+        development.change_stock(&ranked.stock);
+        for (id, value) in &found.development.values {
+            development.set(&ranked.stock, id, value.clone())?;
+        }
+        Ok(development)
+    }
+
+    fn proposal(&self, way: Way, ranked: &Ranked, found: Found, classes: &Classes) -> Result<Proposal, MatchError> {
+        let stock = &ranked.stock;
+        let mut development = self.developed(ranked, &found)?;
+        let mut moved = Vec::new();
+        for (id, value) in &found.development.values {
+            moved.push(Moved { control: stations::find(id)?, value: value.clone() });
+        }
+        let explained = Development { values: found.development.values.clone(), ..Development::new(stock) };
+        let of_place = self.of_place.values(stock, &explained)?;
+        moved.extend(of_place.into_iter().map(|(control, value)| Moved { control, value }));
+        for Moved { control, value } in &moved {
+            development.set(stock, control.id, value.clone())?;
+        }
+        let distance = self.distance(stock, &development, classes)?;
+        let badness = found.badness();
+        Ok(Proposal { way, stock: stock.clone(), development, moved, badness, distance })
     }
 
     /// How far the print of the frame is from the reference.
@@ -260,28 +277,4 @@ impl Work<'_> {
         let print = source_of_16_bit(frame.source.width(), frame.source.height(), &shown);
         Ok(Classes::of(&Palette::of(&print)).apart(classes))
     }
-}
-
-/// One answer of every kind. A second of the same stock gives way to another stock that is hardly worse.
-fn chosen(found: Vec<(Way, Ranked, Found)>) -> Vec<(Way, Ranked, Found)> {
-    let mut taken: Vec<(Way, Ranked, Found)> = Vec::new();
-    let mut ways: Vec<(Way, f64)> = Way::ALL
-        .into_iter()
-        .map(|way| (way, found.iter().filter(|f| f.0 == way).map(|f| f.2.energy).fold(f64::INFINITY, f64::min)))
-        .collect();
-    ways.sort_by(|a, b| a.1.total_cmp(&b.1));
-    for (way, _) in ways {
-        let again = |f: &&(Way, Ranked, Found)| taken.iter().any(|t| t.1.stock.id == f.1.stock.id);
-        let badness = |f: &(Way, Ranked, Found)| f.2.energy + if again(&f) { VARIETY } else { 0.0 };
-        // something of its kind is in it, where anything of that kind acts on any of the stocks
-        let of_kind =
-            |f: &&(Way, Ranked, Found)| f.0 == way && (way == Way::Plain || !f.2.development.values.is_empty());
-        let any = found.iter().any(|f| of_kind(&f));
-        let best = found
-            .iter()
-            .filter(|f| f.0 == way && (!any || of_kind(f)))
-            .min_by(|a, b| badness(a).total_cmp(&badness(b)));
-        taken.extend(best.cloned());
-    }
-    taken
 }

@@ -62,6 +62,9 @@ const fn movable(id: &'static str, tried: &'static [f64], common: f64) -> Movabl
 const MOVED: f64 = 1.1;
 const FAR: f64 = 0.5;
 
+/// What it costs an answer to need a value, beside one that does not: the plainest that explains as much comes first.
+const NEEDED: f64 = 0.8;
+
 const PLAIN: [Movable; 5] = [
     movable("film.push", &[-0.5, 0.5, 1.0, 1.5], 1.0),
     movable("print.exposure", &[-0.4, -0.2, 0.2, 0.4], 0.4),
@@ -99,6 +102,13 @@ pub struct Found {
     pub development: Development,
     /// How badly it explains the reference, its cost included.
     pub energy: f64,
+}
+
+impl Found {
+    /// Its energy, and what it costs to need values beside an answer that needs none.
+    pub fn badness(&self) -> f64 {
+        self.energy + NEEDED * self.development.values.len() as f64
+    }
 }
 
 /// Looks for the best development of a stock of a kind.

@@ -4,6 +4,7 @@
 mod exports;
 mod frames;
 mod lists;
+mod matches;
 mod orders;
 mod packed;
 mod problem;
@@ -33,6 +34,8 @@ type Answer = Result<HttpResponse, Problem>;
         packed::zip, packed::archive, packed::unpack, packed::look, packed::readings,
         exports::list, exports::order, exports::show, exports::file, exports::cancel, exports::retry, exports::pause,
         orders::list, orders::show, orders::keep, orders::remove,
+        matches::begin, matches::fit_stock, matches::show, matches::cancel, matches::take, matches::keep,
+        matches::grain, matches::seat,
         lists::stocks, lists::presets, lists::controls,
     ),
 )]
@@ -78,6 +81,14 @@ pub fn configure(config: &mut web::ServiceConfig) {
         .service(orders::show)
         .service(orders::keep)
         .service(orders::remove)
+        .service(matches::begin)
+        .service(matches::fit_stock)
+        .service(matches::take)
+        .service(matches::keep)
+        .service(matches::show)
+        .service(matches::cancel)
+        .service(matches::grain)
+        .service(matches::seat)
         .service(lists::stocks)
         .service(lists::presets)
         .service(lists::controls)

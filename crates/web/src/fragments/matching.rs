@@ -7,15 +7,16 @@ use actix_web::{HttpResponse, get, post, web};
 use amber_core::Development;
 use amber_core::Stock;
 use amber_core::controls::{Control, Value};
-use amber_lab::{Lab, ReferenceAs, ReferenceOf, Taken, ThumbnailSize};
+use amber_lab::{Lab, Taken, ThumbnailSize};
 use amber_matching::grain::{CONTROLS, GrainMatch};
 use amber_matching::reference::{Proposal, ReferenceMatch};
-use amber_matching::seat::{Mark, MarkOf, PrintSize, Reading, Seating};
+use amber_matching::seat::{Reading, Seating};
 use askama::Template;
 use serde::Deserialize;
 use serde_json::json;
 
 use super::running::RunningView;
+use crate::asked::{SeatAsked, With};
 use crate::draw::noise;
 use crate::error::WebError;
 use crate::images::jpeg;
@@ -25,25 +26,6 @@ use crate::{Shared, blocking};
 
 fn fragment(html: String) -> HttpResponse {
     HttpResponse::Ok().content_type("text/html; charset=utf-8").body(html)
-}
-
-/// A reference as the page names it.
-#[derive(Debug, Deserialize)]
-pub struct With {
-    with: i64,
-    #[serde(rename = "as")]
-    shown: String,
-}
-
-impl With {
-    fn reference(&self) -> Result<ReferenceOf, WebError> {
-        let shown = match self.shown.as_str() {
-            "print" => ReferenceAs::Print,
-            "original" => ReferenceAs::Original,
-            _ => return Err(WebError::Unusable("a reference is shown as 'print' or 'original'".into())),
-        };
-        Ok(ReferenceOf { frame: self.with, shown })
-    }
 }
 
 /// A value before and after.
@@ -268,36 +250,6 @@ pub async fn grain(
     })
     .await
     .map(fragment)
-}
-
-#[derive(Deserialize)]
-pub struct SeatAsked {
-    grey: Option<[f64; 2]>,
-    grey_zone: Option<f64>,
-    face: Option<[f64; 2]>,
-    face_zone: Option<f64>,
-    print_cm: Option<f64>,
-    distance_cm: Option<f64>,
-}
-
-/// Largest print and distance, in cm.
-const LARGEST_CM: f64 = 3000.0;
-
-impl SeatAsked {
-    fn print(&self) -> Result<Option<PrintSize>, WebError> {
-        let sides = self.print_cm.into_iter().chain(self.distance_cm);
-        if let Some(wrong) = sides.into_iter().find(|cm| !(1.0..=LARGEST_CM).contains(cm)) {
-            let why = format!("{wrong} cm: prints and distances go from 1 to {LARGEST_CM} cm");
-            return Err(WebError::Unusable(why));
-        }
-        Ok(self.print_cm.map(|long_edge_cm| PrintSize { long_edge_cm, distance_cm: self.distance_cm }))
-    }
-
-    fn marks(&self) -> Vec<Mark> {
-        let grey = self.grey.map(|place| Mark { of: MarkOf::Grey, place, zone: self.grey_zone });
-        let face = self.face.map(|place| Mark { of: MarkOf::Face, place, zone: self.face_zone });
-        grey.into_iter().chain(face).collect()
-    }
 }
 
 /// What seating proposes.
