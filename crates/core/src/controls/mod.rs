@@ -252,9 +252,12 @@ impl Control {
         self.picture_specific || self.station == Station::Surface || (self.station < Station::Film && !stated)
     }
 
-    /// The label where the control's column and tab are not seen: "Blue: Saturation".
+    /// The label where the control's column and tab are not seen: "Blue: Saturation", "Halation: Strength".
     pub fn full_label(&self) -> String {
+        // several columns have a strength
+        let says_little = self.label == "Strength" && self.column.label != self.label;
         match (self.kind, self.tab) {
+            (_, "") if says_little => format!("{}: {}", self.column.label, self.label),
             (_, "") => self.label.into(),
             (Kind::Curve, _) => format!("{}: {}", self.column.label, self.label),
             (_, tab) => format!("{tab}: {}", self.label),

@@ -2,12 +2,14 @@
 
 mod least_squares;
 mod spectrum;
+mod weighted;
 
 use amber_core::Source;
 use amber_core::picture::source::code_of_encoded;
 
 pub use least_squares::{Unknown, least_squares};
 pub use spectrum::{BLOCK, SECTORS, Spectrometer, covariance, cycles, sector};
+pub use weighted::quantile;
 
 /// A print as a picture: display values in 16 bits, interleaved.
 pub fn source_of_16_bit(width: u32, height: u32, shown: &[u16]) -> Source {

@@ -8,6 +8,8 @@
 use amber_core::colour::difference::ciede2000;
 use amber_core::colour::lab::Lab;
 
+use crate::numeric::quantile;
+
 /// By how much worse an explanation is that is e times less probable.
 const TEMPERATURE: f64 = 1.0;
 /// Distance of two prints at which half is lost, and how steeply more is.
@@ -41,16 +43,8 @@ impl Consensus {
 
 /// Median CIEDE2000 of two prints, colour by colour.
 fn apart(a: &[Lab], b: &[Lab], shares: &[f64]) -> f64 {
-    let mut distances: Vec<(f64, f64)> =
-        a.iter().zip(b).zip(shares).map(|((a, b), share)| (ciede2000(*a, *b), *share)).collect();
-    distances.sort_by(|x, y| x.0.total_cmp(&y.0));
-    let half = 0.5 * distances.iter().map(|d| d.1).sum::<f64>();
-    let mut sum = 0.0;
-    let middle = distances.iter().find(|(_, share)| {
-        sum += share;
-        sum >= half
-    });
-    middle.map_or(0.0, |d| d.0)
+    let distances = a.iter().zip(b).map(|(a, b)| ciede2000(*a, *b));
+    quantile(distances.zip(shares.iter().copied()), 0.5)
 }
 
 #[cfg(test)]

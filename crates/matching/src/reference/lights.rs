@@ -1,9 +1,9 @@
 //! The glow round the lights of a picture, and how strong a film's halation must be to show the same.
 //!
 //! Lights are small and as bright as the picture gets, on something dark. Round each the picture is read ring by ring:
-//! how much more light there is than further off, in red beyond blue where the film has colours, for a lens veils all
-//! alike but light thrown back by a film's base is red. The same is read on the print of lights that are laid on the
-//! film with some strengths; between these the strength is found. Rings and bounds are model choices.
+//! how much more red than blue there is than further off, for a lens veils all alike but light thrown back by a film's
+//! base is red; on a film of one layer the two cannot be told apart. The same is read on the print of lights that are
+//! laid on the film with some strengths; between these the strength is found. Rings and bounds are model choices.
 
 use std::sync::Arc;
 
@@ -20,8 +20,8 @@ use crate::grain::{Enlarged, Strips};
 use crate::numeric::source_of_16_bit;
 
 /// Distances from a light's edge in um on the film: near it, and what counts as further off.
-const NEAR_UM: [f64; 2] = [20.0, 260.0];
-const FAR_UM: [f64; 2] = [700.0, 1000.0];
+const NEAR_UM: [f64; 2] = [20.0, 220.0];
+const FAR_UM: [f64; 2] = [330.0, 650.0];
 /// Lightest channel of a light, encoded, and of what lies round it at most.
 const LIGHT: f64 = 0.9;
 const DARK: f64 = 0.38;
@@ -29,8 +29,6 @@ const DARK: f64 = 0.38;
 const LARGEST_UM: f64 = 1500.0;
 /// Lights that are read at most, the largest first.
 const MOST: usize = 40;
-/// Share of the lights whose glow may be less than what is read.
-const LITTLE: f64 = 0.3;
 /// Sides of a light that are read apart, and pixels that each must have, near it and further off.
 const SIDES: usize = 4;
 const FEWEST_NEAR: usize = 3;
@@ -41,8 +39,6 @@ const FEWEST_FAR: usize = 12;
 pub struct LightGlow {
     /// More red than blue near lights than further off.
     pub red: f64,
-    /// More light.
-    pub light: f64,
     /// Encoded value of what lies round the lights.
     pub around: f64,
     /// Side of a light in pixels, in the middle.
@@ -61,7 +57,6 @@ struct Lamp {
 /// One light's reading.
 struct Reading {
     red: f64,
-    light: f64,
     around: f64,
     side_px: f64,
 }
@@ -87,15 +82,8 @@ impl LightGlow {
         let read: Vec<Reading> =
             lamps.iter().filter_map(|lamp| reading(lamp, &pixels, &is_light, width, pitch_um)).collect();
         let of = |value: fn(&Reading) -> f64| middle(read.iter().map(value).collect());
-        // a glow lies round all of them: those with little of it count for more
-        let least = |value: fn(&Reading) -> f64| {
-            let mut values: Vec<f64> = read.iter().map(value).collect();
-            values.sort_by(f64::total_cmp);
-            values[(LITTLE * values.len() as f64) as usize]
-        };
         (!read.is_empty()).then(|| Self {
-            red: least(|r| r.red),
-            light: least(|r| r.light),
+            red: of(|r| r.red),
             around: of(|r| r.around),
             side_px: of(|r| r.side_px),
             lights: read.len(),
@@ -179,7 +167,6 @@ fn reading(lamp: &Lamp, pixels: &[[f64; 3]], is_light: &[bool], width: usize, pi
     let around = encode_srgb(luma(far));
     (around < DARK).then(|| Reading {
         red: second(&|near| (near[0] - far[0]) - (near[2] - far[2])),
-        light: second(&|near| luma(near) - luma(far)),
         around,
         side_px: (lamp.pixels.len() as f64).sqrt(),
     })
@@ -215,11 +202,12 @@ impl Lights<'_> {
     /// The strength of halation by which the print of a development shows as much glow as a reference; `None` where it
     /// cannot be told.
     pub fn strength(&self, development: &Development, reference: &LightGlow) -> Result<Option<f64>, MatchError> {
+        if self.stock.layers() != 3 {
+            return Ok(None);
+        }
         let mut lights = Strips::of_greys(development);
         lights.off.remove("film.halation");
-        let coloured = self.stock.layers() == 3;
-        let shown = |glow: &LightGlow| if coloured { glow.red } else { glow.light };
-        let wanted = shown(reference);
+        let wanted = reference.red;
         let mut best: Option<(f64, f64)> = None;
         let mut differs = false;
         for shrunk in SHRUNK {
@@ -229,9 +217,9 @@ impl Lights<'_> {
                 lights.set(self.stock, HALATION_STRENGTH.id, Value::Number(strength))?;
                 seen.extend(field.glow(&lights, reference.around)?.map(|glow| (strength, glow)));
             }
-            let most = seen.iter().map(|(_, glow)| shown(glow)).fold(0.0, f64::max);
+            let most = seen.iter().map(|(_, glow)| glow.red).fold(0.0, f64::max);
             differs |= most > LEAST_RANGE;
-            let seen: Vec<Seen> = seen.iter().map(|(strength, glow)| [*strength, shown(glow), glow.side_px]).collect();
+            let seen: Vec<Seen> = seen.iter().map(|(strength, glow)| [*strength, glow.red, glow.side_px]).collect();
             for [strength, shown, side_px] in candidates(&seen, wanted) {
                 let off = (shown - wanted) / (0.15 * wanted.abs() + 0.1 * LEAST_RANGE);
                 let larger = (side_px / reference.side_px).ln() / 0.15;
@@ -318,7 +306,6 @@ impl<'a> Field<'a> {
         let mix = |of: fn(&LightGlow) -> f64| of(a) + t * (of(b) - of(a));
         Ok(Some(LightGlow {
             red: mix(|g| g.red),
-            light: mix(|g| g.light),
             around: mix(|g| g.around),
             side_px: mix(|g| g.side_px),
             lights: glows.len(),
@@ -343,7 +330,7 @@ mod tests {
     #[test]
     fn lights_are_found_where_they_are_small_and_it_is_dark() {
         let glow = LightGlow::of(&street(), PITCH_UM).unwrap();
-        assert!(glow.lights >= 20 && glow.red.abs() < 0.002 && glow.light.abs() < 0.002, "{glow:?}");
+        assert!(glow.lights >= 20 && glow.red.abs() < 0.002, "{glow:?}");
         assert!((glow.side_px - 12f64.sqrt()).abs() < 0.1);
         let noon = Source::from_linear_srgb(300, 200, |x, _| [if x % 50 < 3 { 1.0 } else { 0.6 }; 3]);
         assert!(LightGlow::of(&noon, PITCH_UM).is_none());
@@ -351,12 +338,12 @@ mod tests {
         assert!(LightGlow::of(&none, PITCH_UM).is_none());
     }
 
-    /// Prints with hidden strengths, of a colour film, a slide and a film of silver.
+    /// Prints with hidden strengths, of colour films and a slide; of silver nothing can be said.
     #[test]
     fn hidden_strengths_are_found() {
         let pool = Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap());
         let renderer = Renderer::new(pool, 0);
-        for id in ["plover", "sirocco", "juniper"] {
+        for id in ["plover", "sirocco", "garnet"] {
             let stock = Catalogue::find(id).unwrap();
             let scaled = Scaled::full(Arc::new(street()), "street");
             let mut development = Development::new(&stock);
@@ -381,5 +368,10 @@ mod tests {
                 assert!((found - hidden).abs() < 0.02 + 0.25 * hidden, "{id} {hidden}: {found}, {read:?}");
             }
         }
+        let silver = Catalogue::find("juniper").unwrap();
+        let enlarged = Enlarged { film: [720, 480], scale: 1.0 };
+        let lights = Lights { renderer: &renderer, stock: &silver, enlarged, pitch_um: PITCH_UM };
+        let glow = LightGlow::of(&street(), PITCH_UM).unwrap();
+        assert_eq!(lights.strength(&Development::new(&silver), &glow).unwrap(), None);
     }
 }

@@ -5,7 +5,8 @@
 //! explains the reference well if all its colours can be printed with it and the undeveloped ones are like those of a
 //! camera's picture (`natural`), and if its grain would show as much noise as there is (`energy`). The best few are
 //! looked at closely: a handful of values are moved, each at a cost (`search`), in three ways that become three
-//! proposals (`matched`). What hangs on the place is measured apart: grain, the glow round lights, falloff (`of_place`).
+//! proposals (`matched`), the surest first (`consensus`). What hangs on the place is measured apart: grain, the glow
+//! round lights, falloff (`of_place`).
 
 mod consensus;
 pub mod energy;

@@ -5,6 +5,7 @@
 //! with the tone (common practice, no source). Each is believed loosely; how loosely is a model choice.
 
 use super::undeveloped::Was;
+use crate::numeric::quantile;
 
 /// How unlike a camera's picture some colours are, by what: 1 is as far as pictures commonly are.
 #[derive(Debug, Clone, Copy, Default, PartialEq)]
@@ -50,19 +51,6 @@ fn axes(c: [f64; 3]) -> [f64; 2] {
 fn chroma(c: [f64; 3]) -> f64 {
     let [a, b] = axes(c);
     a.hypot(b)
-}
-
-/// The value below which a share of the weights lies.
-fn quantile(values: impl Iterator<Item = (f64, f64)>, share: f64) -> f64 {
-    let mut values: Vec<(f64, f64)> = values.collect();
-    values.sort_by(|a, b| a.0.total_cmp(&b.0));
-    let all: f64 = values.iter().map(|t| t.1).sum();
-    let mut sum = 0.0;
-    let at = values.iter().find(|(_, weight)| {
-        sum += weight;
-        sum >= share * all
-    });
-    at.or(values.last()).map_or(0.0, |t| t.0)
 }
 
 fn beyond(v: f64, loose: f64) -> f64 {

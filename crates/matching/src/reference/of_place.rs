@@ -25,14 +25,13 @@ const GRAIN_MOVED: f64 = 0.7;
 const OF_A_KIND: f64 = 0.35;
 /// Fewest lights that say something: a few may be white things of some colour beside.
 const FEWEST_LIGHTS: usize = 6;
-/// Share and strength by which halation may differ before it is moved: a lens's own veil reads as the glow of a film of
-/// silver, so more must be seen of that.
-const HALATION_ALIKE: [f64; 2] = [0.3, 0.02];
-const SILVER_ALIKE: [f64; 2] = [0.6, 0.06];
-/// No film throws back more.
-const MOST_HALATION: f64 = 0.4;
-/// Stops of falloff that are not seen, and that no reference is believed beyond.
-const FALLOFF_ALIKE: f64 = 0.6;
+/// Share and strength by which halation may differ before it is moved.
+const HALATION_ALIKE: (f64, f64) = (0.3, 0.02);
+/// No film throws back more: what seems to is something else round the lights.
+const MOST_HALATION: f64 = 0.45;
+/// Stops of falloff up to which a subject itself may darken outwards, as one in a flash's light does, and that no
+/// reference is believed beyond.
+const FALLOFF_ALIKE: f64 = 1.25;
 const MOST_FALLOFF: f64 = 3.0;
 
 /// A reference and the frame that is brought there.
@@ -103,10 +102,10 @@ impl<'a> OfPlace<'a> {
         };
         let lights = Lights { renderer: self.renderer, stock, enlarged: self.enlarged(), pitch_um };
         let Some(strength) = lights.strength(development, &glow)? else { return Ok(None) };
-        let strength = strength.min(MOST_HALATION);
         let own = values.number(&HALATION_STRENGTH);
-        let [share, least] = if stock.layers() == 3 { HALATION_ALIKE } else { SILVER_ALIKE };
-        Ok(((strength - own).abs() > share * own + least).then_some(strength))
+        let (share, least) = HALATION_ALIKE;
+        let moved = strength < MOST_HALATION && (strength - own).abs() > share * own + least;
+        Ok(moved.then_some(strength))
     }
 
     /// The falloff by which the frame's edges are as much darker than its middle as the reference's.

@@ -2,8 +2,8 @@
 //!
 //! A stock and its tuning make one print colour of every colour of a camera's picture. That is turned round for all
 //! colours of a reference: how far each lies from the nearest that can be printed, and what it was. The nearest node of
-//! a lattice of colours is the start; steps of Gauss and Newton with the lattice's slopes follow, each printed anew, and
-//! what is printed corrects the slopes.
+//! a lattice of colours is the start; steps of Gauss and Newton with the lattice's slopes follow, each printed anew,
+//! and what is printed corrects the slopes.
 
 use amber_core::Source;
 use amber_core::colour::lab::Lab;
@@ -12,7 +12,7 @@ use amber_core::colour::transfer::decode_srgb;
 use crate::colour::{Gathered, Palette, PointPrint};
 
 /// Values of a channel in the lattice of colours; of greys alone.
-const SIDE: usize = 11;
+const SIDE: usize = 9;
 const GREYS: usize = 96;
 /// Steps after the lattice, how far one goes in steps of it, and the distance in Lab that is near enough.
 const STEPS: usize = 6;
@@ -62,8 +62,8 @@ const LOST: f64 = 4.0;
 /// Such a slope of a common print.
 const COMMON: f64 = 80.0;
 
-/// A colour on its way back: the best place so far in the lattice, in steps of it, the slopes there, and how far from it
-/// the next is looked for.
+/// A colour on its way back: the best place so far in the lattice, in steps of it, the slopes there, and how far from
+/// it the next is looked for.
 struct Walk {
     at: [f64; 3],
     slopes: Vec<Lab>,

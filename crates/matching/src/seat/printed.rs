@@ -7,6 +7,7 @@ use amber_core::stations::film::placement::MID_GREY;
 use amber_core::{CoreError, Development, Source, Stock};
 
 use crate::colour::{Palette, PointPrint};
+use crate::numeric::quantile;
 
 /// L* within which a tone counts as bare paper or solid black.
 const END: f64 = 0.6;
@@ -44,19 +45,11 @@ impl Printed {
         let greys = Source::from_linear_srgb(256, 1, |x, _| [decode_srgb(f64::from(x) / 255.0); 3]);
         let lightness = self.print.lab(&greys).into_iter().map(|lab| lab[0]);
         let ends = lightness.fold([f64::INFINITY, f64::NEG_INFINITY], |[low, high], l| [low.min(l), high.max(l)]);
-        let mut tones: Vec<(f64, f64)> =
+        let tones: Vec<(f64, f64)> =
             self.print.lab(&palette.source()).iter().zip(&palette.colours).map(|(lab, c)| (lab[0], c.share)).collect();
-        tones.sort_by(|a, b| a.0.total_cmp(&b.0));
         let all: f64 = tones.iter().map(|t| t.1).sum::<f64>().max(1e-9);
         let share = |is: &dyn Fn(f64) -> bool| tones.iter().filter(|t| is(t.0)).map(|t| t.1).sum::<f64>() / all;
-        let at = |wanted: f64| {
-            let mut sum = 0.0;
-            let found = tones.iter().find(|t| {
-                sum += t.1;
-                sum >= wanted * all
-            });
-            found.or(tones.last()).map_or(0.0, |t| t.0)
-        };
+        let at = |wanted: f64| quantile(tones.iter().copied(), wanted);
         Reading {
             black: share(&|l| l < ends[0] + END),
             bare: share(&|l| l > ends[1] - END),
