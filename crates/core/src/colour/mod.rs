@@ -9,6 +9,7 @@ pub mod illuminant;
 pub mod lab;
 pub mod look;
 pub mod oklab;
+pub mod rooted;
 pub mod space;
 pub mod spectrum;
 pub mod transfer;

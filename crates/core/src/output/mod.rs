@@ -12,6 +12,7 @@ pub use space::{Colours, OutputSpace};
 use multiversion::multiversion;
 
 use crate::colour::gamut::Compressor;
+use crate::colour::rooted;
 use crate::colour::space::WIDE_TO_SRGB;
 use crate::colour::transfer::encode_srgb_f32;
 use crate::numeric::log_exp::whole_part;
@@ -82,7 +83,8 @@ pub fn encode_fitted(mut picture: Picture<Reflectance>) -> Picture<Display> {
 fn to_display_fitted(planes: [&mut [f32]; 3], to_srgb: &Turn) {
     in_runs(planes, |_, run| {
         each_pixel(run, |rgb| turn(to_srgb, rgb));
-        run.iter_mut().for_each(|lane| each(lane, |v| encode_srgb_f32(v.max(0.0).min(1.0))));
+        run.iter_mut().for_each(|lane| each(lane, |v| v.max(0.0).min(1.0)));
+        run.iter_mut().for_each(|lane| rooted::encode_all(lane));
     });
 }
 
@@ -99,7 +101,8 @@ fn to_display(planes: [&mut [f32]; 3], encoder: &Encoder) {
     in_runs(planes, |_, run| {
         each_pixel(run, |rgb| turn(&encoder.to_srgb, rgb));
         encoder.gamut.unbounded_run(run);
-        run.iter_mut().for_each(|lane| each(lane, |v| encode_srgb_f32(v.max(0.0))));
+        run.iter_mut().for_each(|lane| each(lane, |v| v.max(0.0)));
+        run.iter_mut().for_each(|lane| rooted::encode_all(lane));
         each_pixel(run, white_in_range);
     });
 }

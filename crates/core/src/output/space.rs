@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 use super::fit::{Turn, turn};
 use super::white_in_range;
 use crate::colour::gamut::Compressor;
+use crate::colour::rooted;
 use crate::colour::space::{D65_XY, SRGB_PRIMARIES, SRGB_TO_XYZ, WIDE_PRIMARIES, WIDE_TO_XYZ, rgb_to_xyz};
 use crate::colour::transfer::{decode_srgb, encode_srgb_f32};
 use crate::numeric::runs::{each, each_pixel, in_runs};
@@ -110,7 +111,8 @@ fn to_encoded(planes: [&mut [f32]; 3], turned: &Turn, gamut: &Compressor, fitted
         if !fitted {
             gamut.unbounded_run(run);
         }
-        run.iter_mut().for_each(|lane| each(lane, |v| encode_srgb_f32(v.max(0.0))));
+        run.iter_mut().for_each(|lane| each(lane, |v| v.max(0.0)));
+        run.iter_mut().for_each(|lane| rooted::encode_all(lane));
         each_pixel(run, white_in_range);
     });
 }

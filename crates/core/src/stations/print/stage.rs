@@ -12,13 +12,14 @@ use super::gathered;
 use super::screen::{Coverage, ScreenPlate};
 use super::table::{PrintTable, encode_working};
 use super::viewing::Row;
+use crate::colour::rooted;
 use crate::colour::space::SRGB_TO_WIDE;
 use crate::colour::transfer::{decode_srgb, decode_srgb_f32, encode_srgb};
 use crate::memory::Memory;
 use crate::numeric::Sampled;
 use crate::numeric::matrix::dot;
 use crate::numeric::quadrature::normal_nodes;
-use crate::numeric::runs::each_pixel;
+use crate::numeric::runs::{RUN, each_pixel};
 use crate::output::{self, Encoder};
 use crate::picture::Picture;
 use crate::picture::buffer::{Display, LayerDensity, Reflectance};
@@ -241,9 +242,9 @@ fn show_row(row: &mut [Row; 3], encoder: &Encoder) {
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn to_linear(plane: &mut [f32]) {
-    for v in plane {
-        *v = decode_srgb_f32(*v);
-    }
+    let (runs, rest) = plane.as_chunks_mut::<RUN>();
+    runs.iter_mut().for_each(|run| rooted::decode_all(run));
+    rooted::decode_all(rest);
 }
 
 /// Pixels that are seen through the mosaic side by side.

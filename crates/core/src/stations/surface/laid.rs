@@ -7,8 +7,9 @@ use super::matter::{Colours, Matter, Stuff, through};
 use super::paint::Drop;
 use super::sheet::{Sheet, Sheets, key_of};
 use crate::colour::blend::Blend;
+use crate::colour::rooted;
 use crate::colour::space::{SRGB_TO_WIDE, WIDE_TO_SRGB};
-use crate::colour::transfer::{decode_srgb_f32, encode_srgb_f32};
+use crate::colour::transfer::encode_srgb_f32;
 use crate::effect::{Effect, FilmFrame};
 use crate::key::{Key, key};
 use crate::numeric::exp2;
@@ -155,7 +156,8 @@ fn encoded(planes: [&mut [f32]; 3]) {
     let m = WIDE_TO_SRGB.to_f32();
     in_runs(planes, |_, run| {
         each_pixel(run, |[r, g, b]| [0, 1, 2].map(|k| dot(&m[k], r, g, b)));
-        run.iter_mut().for_each(|lane| each(lane, |v| encode_srgb_f32(v.max(0.0).min(1.0))));
+        run.iter_mut().for_each(|lane| each(lane, |v| v.max(0.0).min(1.0)));
+        run.iter_mut().for_each(|lane| rooted::encode_all(lane));
     });
 }
 
@@ -164,7 +166,7 @@ fn encoded(planes: [&mut [f32]; 3]) {
 fn decoded(planes: [&mut [f32]; 3]) {
     let m = SRGB_TO_WIDE.to_f32();
     in_runs(planes, |_, run| {
-        run.iter_mut().for_each(|lane| each(lane, decode_srgb_f32));
+        run.iter_mut().for_each(|lane| rooted::decode_all(lane));
         each_pixel(run, |[r, g, b]| [0, 1, 2].map(|k| dot(&m[k], r, g, b)));
     });
 }

@@ -2,8 +2,8 @@
 
 use super::settings::{GreySettings, WashSettings};
 use crate::colour::blend::Blend;
+use crate::colour::rooted;
 use crate::colour::space::SRGB_LUMINANCE;
-use crate::colour::transfer::{decode_srgb_f32, encode_srgb_f32};
 use crate::numeric::runs::{Lane, RUN, each};
 
 /// Prepared.
@@ -27,22 +27,26 @@ impl Wash {
     /// Linear sRGB of a run of the washed print.
     #[inline(always)]
     pub fn apply_run(&self, run: &mut [Lane; 3]) {
-        let encoded = |v: f32| encode_srgb_f32(v.clamp(0.0, 1.0));
+        let encoded = |lane: &mut Lane| {
+            each(lane, |v| v.clamp(0.0, 1.0));
+            rooted::encode_all(lane);
+        };
         let mut grey = [0.0f32; RUN];
         if self.grey.is_some() {
             let w = SRGB_LUMINANCE.map(|v| v as f32);
             for (i, v) in grey.iter_mut().enumerate() {
-                *v = encoded(w[0] * run[0][i] + w[1] * run[1][i] + w[2] * run[2][i]);
+                *v = w[0] * run[0][i] + w[1] * run[1][i] + w[2] * run[2][i];
             }
+            encoded(&mut grey);
         }
-        run.iter_mut().for_each(|lane| each(lane, encoded));
+        run.iter_mut().for_each(encoded);
         if let Some((blend, strength)) = self.grey {
             blend.over(run, &[grey; 3], |_| strength);
         }
         if let Some((blend, strength, colour)) = self.colour {
             blend.over(run, &colour.map(|v| [v; RUN]), |_| strength);
         }
-        run.iter_mut().for_each(|lane| each(lane, decode_srgb_f32));
+        run.iter_mut().for_each(|lane| rooted::decode_all(lane));
     }
 
     /// Linear sRGB of one colour of the washed print.

@@ -15,6 +15,7 @@ use crate::numeric::NoiseLayer;
 use crate::numeric::exp2;
 use crate::numeric::hashed_noise::RowKey;
 use crate::numeric::log_exp::LOG2_OF_10;
+use crate::numeric::runs::RUN;
 use crate::numeric::value_noise::ValueNoise;
 use crate::picture::buffer::Reflectance;
 use crate::picture::{Picture, Region};
@@ -197,13 +198,30 @@ impl Marks {
 /// How much of the stain lies in a row whose shore is moved by what the row holds; `along` goes inland.
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn washed(row: &mut [f32], level: f32, most: f32, along: impl Fn(usize) -> f32) {
-    for (k, n) in row.iter_mut().enumerate() {
+    let inside = |wet: f32| {
+        let line = exp2(-(wet / LINE.1));
+        WASHED * (1.0 - line) + line
+    };
+    let outside = |wet: f32| {
+        let line = exp2(-(wet / LINE.0) * (wet / LINE.0));
+        if wet > -DRY { line } else { 0.0 }
+    };
+    for (index, run) in row.chunks_mut(RUN).enumerate() {
         // in diagonals from the shore, above 0 where it was wet
-        let wet = 0.35 * (along(k) - level) + *n;
-        let inside = exp2(-(wet / LINE.1));
-        let outside = exp2(-(wet / LINE.0) * (wet / LINE.0));
-        let dry = if wet > -DRY { outside } else { 0.0 };
-        *n = most * if wet > 0.0 { WASHED * (1.0 - inside) + inside } else { dry };
+        run.iter_mut().enumerate().for_each(|(k, n)| *n += 0.35 * (along(index * RUN + k) - level));
+        let (mut any_near, mut any_out) = (false, false);
+        for wet in run.iter() {
+            any_near |= *wet > -DRY;
+            any_out |= *wet <= 0.0;
+        }
+        // a run on land or in the water needs no line
+        if !any_near {
+            run.fill(0.0);
+        } else if !any_out {
+            run.iter_mut().for_each(|n| *n = most * inside(*n));
+        } else {
+            run.iter_mut().for_each(|n| *n = most * if *n > 0.0 { inside(*n) } else { outside(*n) });
+        }
     }
 }
 
@@ -244,8 +262,13 @@ fn stain(print: &mut Picture<Reflectance>, amount: &[f32], density: [f32; 3]) {
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn darken(plane: &mut [f32], amount: &[f32], exponent: f32) {
-    for (v, a) in plane.iter_mut().zip(amount) {
-        *v *= if *a > 0.0 { exp2(exponent * a) } else { 1.0 };
+    for (run, amount) in plane.chunks_mut(RUN).zip(amount.chunks(RUN)) {
+        // most of a print has no mark on it
+        if amount.iter().fold(false, |any, a| any | (*a > 0.0)) {
+            for (v, a) in run.iter_mut().zip(amount) {
+                *v *= if *a > 0.0 { exp2(exponent * a) } else { 1.0 };
+            }
+        }
     }
 }
 

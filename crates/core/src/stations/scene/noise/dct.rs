@@ -49,7 +49,7 @@ macro_rules! row_by_row {
     ($name:ident, $one:ident, $doc:literal) => {
         #[doc = $doc]
         #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-        pub fn $name(from: [&[f32]; 8], to: &mut [Vec<f32>; 8], count: usize) {
+        pub fn $name(from: [&[f32]; 8], to: [&mut [f32]; 8], count: usize) {
             let [a0, a1, a2, a3, a4, a5, a6, a7] = from;
             let (a0, a1, a2, a3) = (&a0[..count], &a1[..count], &a2[..count], &a3[..count]);
             let (a4, a5, a6, a7) = (&a4[..count], &a5[..count], &a6[..count], &a7[..count]);

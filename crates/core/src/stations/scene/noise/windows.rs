@@ -3,6 +3,8 @@
 //! The transform is separable and averaging is linear: columns are transformed once for each row of windows, then each
 //! coefficient row across; even and odd columns lie apart, so that windows two pixels apart are neighbours in memory.
 
+use std::ops::Range;
+
 use multiversion::multiversion;
 
 use super::dct::{SIDE, forward, inverse};
@@ -52,7 +54,7 @@ impl Windows {
     }
 
     /// The rows that the windows need, relative to the strip's first.
-    pub fn rows_wanted(&self) -> std::ops::Range<i64> {
+    pub fn rows_wanted(&self) -> Range<i64> {
         -(BEFORE as i64)..(self.rows + BEFORE + 2) as i64
     }
 
@@ -75,10 +77,6 @@ impl Windows {
     }
 }
 
-fn rows_of(count: usize) -> [Vec<f32>; SIDE] {
-    std::array::from_fn(|_| vec![0.0; count])
-}
-
 impl Windows {
     /// The strip's own pixels of values that lie as its windows do, each times a share.
     fn read(&self, values: &[f32], share: f32) -> Vec<f32> {
@@ -94,52 +92,11 @@ impl Windows {
 
 /// The strip's planes, smoothed; the first plane's windows tell the tone. A plane without a shrink stays.
 pub fn smooth(planes: &mut [Windows], shrinks: &[Option<&Shrink>]) -> Vec<Vec<f32>> {
-    let (rows, half) = (planes[0].rows, planes[0].half);
-    // a window's last column is 2 (n + 3) + 1
-    let count = half - 3;
+    let half = planes[0].half;
     let mut sums: Vec<Vec<f32>> = planes.iter().map(|p| vec![0.0; p.values.len()]).collect();
-    let (mut columns, mut acc, mut back) = (rows_of(2 * half), rows_of(2 * half), rows_of(2 * half));
-    let (mut across, mut values) = (rows_of(count), rows_of(count));
-    let mut level = vec![0.0f32; count];
-    for top in (0..rows + BEFORE).step_by(STEP) {
-        for (index, plane) in planes.iter().enumerate() {
-            let told = index == 0;
-            let Some(shrink) = shrinks[index] else {
-                if told {
-                    forward(std::array::from_fn(|k| plane.row(top + k)), &mut columns, 2 * half);
-                    forward(neighbours(&columns[0], half, count), &mut across, count);
-                    read_level(&across[0], &mut level);
-                }
-                continue;
-            };
-            forward(std::array::from_fn(|k| plane.row(top + k)), &mut columns, 2 * half);
-            let mut threshold = Vec::new();
-            for (k, line) in columns.iter().enumerate() {
-                forward(neighbours(line, half, count), &mut across, count);
-                if k == 0 {
-                    if told {
-                        read_level(&across[0], &mut level);
-                    }
-                    threshold.clone_from(&level);
-                    shrink.threshold.map(&mut threshold);
-                }
-                for coefficients in across.iter_mut().skip(usize::from(k == 0)) {
-                    reduce(coefficients, &threshold, shrink.kept);
-                }
-                inverse(across.each_ref().map(Vec::as_slice), &mut values, count);
-                acc[k].fill(0.0);
-                let (even, odd) = acc[k].split_at_mut(half);
-                for i in 0..SIDE / 2 {
-                    add(&mut even[i..], &values[2 * i]);
-                    add(&mut odd[i..], &values[2 * i + 1]);
-                }
-            }
-            inverse(acc.each_ref().map(Vec::as_slice), &mut back, 2 * half);
-            for (k, line) in back.iter().enumerate() {
-                let start = (top + k) * 2 * half;
-                add(&mut sums[index][start..start + 2 * half], line);
-            }
-        }
+    let mut work = Work::new();
+    for from in (0..half).step_by(SEGMENT) {
+        work.smooth_segment(planes, shrinks, &mut sums, from..half.min(from + SEGMENT));
     }
     let taken = |index: usize| match shrinks[index] {
         Some(_) => planes[index].read(&sums[index], 1.0 / COVER),
@@ -148,14 +105,120 @@ pub fn smooth(planes: &mut [Windows], shrinks: &[Option<&Shrink>]) -> Vec<Vec<f3
     (0..planes.len()).map(taken).collect()
 }
 
+/// Columns of each parity that are smoothed together, over all rows of a strip, so that their coefficients stay in the
+/// nearest caches.
+const SEGMENT: usize = 128;
+/// Columns of each parity under a window beside its first.
+const BESIDE: usize = SIDE / STEP - 1;
+
+/// One value for each column of a segment and of what its windows reach, even columns before odd ones.
+type Line = [f32; 2 * (SEGMENT + 2 * BESIDE)];
+
+fn parts<const N: usize>(lines: &mut [[f32; N]; SIDE], part: Range<usize>) -> [&mut [f32]; SIDE] {
+    lines.each_mut().map(|line| &mut line[part.clone()])
+}
+
+/// What is written again and again.
+struct Work {
+    columns: [Line; SIDE],
+    across: [Line; SIDE],
+    values: [Line; SIDE],
+    together: [Line; SIDE],
+    back: [Line; SIDE],
+    level: Line,
+    threshold: Line,
+}
+
+impl Work {
+    fn new() -> Box<Self> {
+        let lines = [[0.0; _]; SIDE];
+        let (columns, across, values, together, back) = (lines, lines, lines, lines, lines);
+        Box::new(Self { columns, across, values, together, back, level: [0.0; _], threshold: [0.0; _] })
+    }
+
+    /// Adds the windows' values to the columns `own` of both parities, over all rows.
+    fn smooth_segment(
+        &mut self,
+        planes: &[Windows],
+        shrinks: &[Option<&Shrink>],
+        sums: &mut [Vec<f32>],
+        own: Range<usize>,
+    ) {
+        let (rows, half) = (planes[0].rows, planes[0].half);
+        // a window covers its first column and three more of each parity
+        let reached = own.start.saturating_sub(BESIDE)..half.min(own.end + BESIDE);
+        let (span, count) = (reached.len(), reached.len() - BESIDE);
+        for top in (0..rows + BEFORE).step_by(STEP) {
+            for (index, plane) in planes.iter().enumerate() {
+                let told = index == 0;
+                if !told && shrinks[index].is_none() {
+                    continue;
+                }
+                for parity in 0..2 {
+                    let row = |k: usize| &plane.row(top + k)[parity * half..][reached.clone()];
+                    let to = parts(&mut self.columns, parity * span..(parity + 1) * span);
+                    forward(std::array::from_fn(row), to, span);
+                }
+                let Some(shrink) = shrinks[index] else {
+                    self.across_row(0, span, count);
+                    self.read_level(count);
+                    continue;
+                };
+                self.shrink_windows(shrink, told, span, count);
+                inverse(self.together.each_ref().map(|line| &line[..]), parts(&mut self.back, 0..2 * span), 2 * span);
+                for (k, line) in self.back.iter().enumerate() {
+                    for parity in 0..2 {
+                        let start = ((top + k) * 2 + parity) * half + own.start;
+                        let from = parity * span + own.start - reached.start;
+                        add(&mut sums[index][start..start + own.len()], &line[from..from + own.len()]);
+                    }
+                }
+            }
+        }
+    }
+
+    /// A row of transformed columns transformed across, for every window.
+    fn across_row(&mut self, k: usize, span: usize, count: usize) {
+        forward(neighbours(&self.columns[k], span, count), parts(&mut self.across, 0..count), count);
+    }
+
+    /// The mean of every window from its first coefficient; both transforms have scaled it.
+    fn read_level(&mut self, count: usize) {
+        for (level, c) in self.level[..count].iter_mut().zip(&self.across[0]) {
+            *level = c * LEVEL_OF_DC;
+        }
+    }
+
+    /// From columns that are transformed to the same, each the sum of all windows that cover it, shrunk.
+    fn shrink_windows(&mut self, shrink: &Shrink, told: bool, span: usize, count: usize) {
+        for k in 0..SIDE {
+            self.across_row(k, span, count);
+            if k == 0 {
+                if told {
+                    self.read_level(count);
+                }
+                self.threshold = self.level;
+                shrink.threshold.map(&mut self.threshold[..count]);
+            }
+            for coefficients in self.across.iter_mut().skip(usize::from(k == 0)) {
+                reduce(&mut coefficients[..count], &self.threshold, shrink.kept);
+            }
+            let across = self.across.each_ref().map(|line| &line[..count]);
+            inverse(across, parts(&mut self.values, 0..count), count);
+            let together = &mut self.together[k][..2 * span];
+            together.fill(0.0);
+            let (even, odd) = together.split_at_mut(span);
+            for i in 0..SIDE / 2 {
+                add(&mut even[i..], &self.values[2 * i][..count]);
+                add(&mut odd[i..], &self.values[2 * i + 1][..count]);
+            }
+        }
+    }
+}
+
 /// The eight columns of every window, as rows.
 fn neighbours(line: &[f32], half: usize, count: usize) -> [&[f32]; SIDE] {
     std::array::from_fn(|i| &line[(i % 2) * half + i / 2..][..count])
-}
-
-fn read_level(dc: &[f32], level: &mut [f32]) {
-    // the column transform has scaled once, the row transform once
-    level.iter_mut().zip(dc).for_each(|(l, c)| *l = c * LEVEL_OF_DC);
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
