@@ -32,8 +32,9 @@ export class Chart {
       this.wanted = false;
       const json = { values: this.frame.values, off: this.frame.off };
       const answer = await ask(`/frames/${this.frame.id}/chart`, { json, quiet: true });
-      // a handle in hand must not be swapped away
-      if (answer && !this.held) drawing().innerHTML = await answer.text();
+      const drawn = answer && (await answer.text());
+      // a handle in hand must not be swapped away; the bench may have turned to another station meanwhile
+      if (drawn && !this.held && drawing()) drawing().innerHTML = drawn;
       // the picture comes first
       await new Promise((go) => setTimeout(go, PAUSE_MS));
     }

@@ -113,8 +113,10 @@ export class Tone {
     this.busy = true;
     const json = { values: this.values(), off: this.frame.off };
     const answer = await ask(`/frames/${this.frame.id}/ramp`, { json, quiet: true });
-    if (answer && this.svg) {
-      this.svg.querySelector('.ag-ground').innerHTML = await answer.text();
+    const drawing = answer && (await answer.text());
+    // the bench may have turned to another station meanwhile
+    if (drawing && this.svg) {
+      this.svg.querySelector('.ag-ground').innerHTML = drawing;
       this.svg.dataset.loaded = 'true';
     }
     this.busy = false;

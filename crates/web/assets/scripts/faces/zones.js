@@ -70,10 +70,11 @@ export class Zones {
     if (!this.box) return;
     const json = { values: this.values(), off: this.frame.off };
     const answer = await ask(`/frames/${this.frame.id}/zones`, { json, quiet: true });
-    if (!answer || !this.box) return;
-    const { drawing, shares } = await answer.json();
-    this.ground = drawing;
-    this.shares = shares;
+    const found = answer && (await answer.json());
+    // the bench may have turned to another station meanwhile
+    if (!found || !this.box) return;
+    this.ground = found.drawing;
+    this.shares = found.shares;
     this.box.dataset.loaded = 'true';
     this.paint();
   }
