@@ -95,6 +95,29 @@ fn hidden_stocks_are_found() {
     }
 }
 
+/// A densitometer that reads a dye beside its peak: the wedge says less of it than the print shows. On a negative the
+/// paper and the choice of dyes can stand for some of it.
+#[test]
+fn dyes_are_as_strong_as_the_patches_say() {
+    for (id, kind, read, within) in [
+        ("heron", StockKind::ColourNegative, [0.85, 1.0, 1.15], 0.12),
+        ("celestine", StockKind::Reversal, [0.9, 0.85, 0.95], 0.06),
+    ] {
+        let hidden = Catalogue::find(id).unwrap();
+        let mut file = chart_of(&hidden, kind);
+        for step in &mut file.chart.wedge {
+            step.density.iter_mut().zip(read).for_each(|(density, read)| *density *= read);
+        }
+        let found = fit(&file, &|| false).unwrap();
+        println!("{id}: {:.3?} {:.2} {:?}", found.dye_strengths, found.colour_off().unwrap(), found.notes);
+        assert!(found.colour_off().unwrap() < 1.5 && found.density_off() < 0.03, "{id}");
+        for (strength, read) in found.dye_strengths.iter().zip(read) {
+            assert!((strength * read - 1.0).abs() < within, "{id}: {:?}", found.dye_strengths);
+        }
+        assert!(found.notes.iter().any(|note| note.contains("times as dense as was measured")), "{:?}", found.notes);
+    }
+}
+
 #[test]
 fn outliers_and_missing_patches_are_said() {
     let hidden = Catalogue::find("plover").unwrap();

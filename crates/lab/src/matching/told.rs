@@ -93,6 +93,7 @@ pub fn fitted(found: &Fit) -> Json {
         "density_off": found.density_off(),
         "colour_off": found.colour_off(),
         "seen_by": found.seen_by,
+        "dye_strengths": found.dye_strengths,
         "layers": layers.collect::<Vec<_>>(),
         "patches": found.patches.iter().map(patch).collect::<Vec<_>>(),
         "notes": found.notes,

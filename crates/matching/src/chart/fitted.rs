@@ -3,24 +3,25 @@
 //! Curves come from the wedge, layer by layer: a neutral passes the interlayer effect unchanged. Then sensitivities (by
 //! the place of their peaks and the weight of the lesser one, which make the layer matrix), interlayer effect, mask,
 //! silver that was kept, filtration and mid grey are moved until the print of the patches is the measured one (least
-//! squares on CIE Lab). Dyes and paper are chosen among ours by the same measure. How strong a dye is says its layer's
-//! density; how pure, the mask and the choice of dyes.
+//! squares on CIE Lab). Dyes and paper are chosen among ours by the same measure. How strong a layer's dye is beside
+//! the density that was measured of it is searched too: a densitometer's filters do not read a dye at its peak. How
+//! pure it is, the mask and the choice of dyes.
 
 use amber_core::colour::difference::ciede2000;
 use amber_core::colour::lab::Lab;
 use amber_core::controls::Value;
-use amber_core::stations::film::placement::{grey_log_exposure, placed_curves};
+use amber_core::stock::StockKind;
 use amber_core::stock::chart::{Patch, SeenBy};
-use amber_core::stock::{LayerCurves, StockKind};
 use amber_core::{Catalogue, CoreError, Development, Source, Stock, StockName};
 use rayon::prelude::*;
 
 use super::csv::ChartFile;
 use super::d50::{lab_of, linear_srgb_of};
+use super::knobs::{Extent, Knobs, placed, strengths};
 use super::wedge::{FEWEST_STEPS, LayerFit, fit_layer};
 use crate::colour::PointPrint;
 use crate::error::MatchError;
-use crate::numeric::{Unknown, least_squares};
+use crate::numeric::least_squares;
 
 /// Patches that colours need.
 pub const FEWEST_PATCHES: usize = 12;
@@ -56,6 +57,8 @@ const FOLLOWED: usize = 6;
 const FINISHED: usize = 2;
 const FIRST_ROUNDS: usize = 3;
 const ROUNDS: usize = 14;
+/// From which difference on it is said how strong a dye is beside what was measured.
+const STRENGTH_SAID: f64 = 0.03;
 
 /// A patch beside what the fitted stock makes of it.
 #[derive(Debug, Clone, PartialEq)]
@@ -85,6 +88,8 @@ pub struct Fit {
     pub patches: Vec<PatchResidual>,
     /// How the patches came to the film.
     pub seen_by: SeenBy,
+    /// Density of each layer's dye at its peak over the density that was measured; 1 where it has no dyes.
+    pub dye_strengths: Vec<f64>,
     /// What is to be known of it, in sentences.
     pub notes: Vec<String>,
 }
@@ -128,7 +133,7 @@ pub fn fit(file: &ChartFile, abandoned: &(dyn Fn() -> bool + Sync)) -> Result<Fi
     base = placed(&base, &layers);
     base.chart = Some(chart.clone());
     base.grade = if file.kind == StockKind::BlackAndWhiteNegative { Some(2.0) } else { None };
-    let colours = Colours::new(file, base, abandoned)?;
+    let colours = Colours::new(file, base, &layers, abandoned)?;
     let measured = chart.patches.iter().filter(|p| p.measured.is_some()).count();
     let (stock, seen_by, outliers) = if measured >= FEWEST_PATCHES {
         colours.fitted()?
@@ -141,8 +146,13 @@ pub fn fit(file: &ChartFile, abandoned: &(dyn Fn() -> bool + Sync)) -> Result<Fi
     };
     let patches = colours.residuals(&stock, seen_by, &outliers)?;
     of_the_patches(&patches, measured, &mut notes);
+    let dye_strengths = strengths(&stock, &layers);
+    if dye_strengths.iter().any(|v| (v - 1.0).abs() > STRENGTH_SAID) {
+        let said: Vec<String> = dye_strengths.iter().map(|v| format!("{v:.2}")).collect();
+        notes.push(format!("At their peaks the dyes are {} times as dense as was measured.", said.join(", ")));
+    }
     let checked = Stock::from_json(&stock.to_json())?;
-    Ok(Fit { stock: checked, layers, patches, seen_by, notes })
+    Ok(Fit { stock: checked, layers, patches, seen_by, dye_strengths, notes })
 }
 
 fn of_the_wedge(file: &ChartFile, layers: &[LayerFit]) -> Vec<String> {
@@ -193,34 +203,10 @@ fn template(kind: StockKind) -> Result<Stock, CoreError> {
     Ok(stock)
 }
 
-/// The curves laid into a stock so that a mid grey falls where the wedge has it.
-fn placed(template: &Stock, layers: &[LayerFit]) -> Stock {
-    let mut stock = template.clone();
-    stock.ev = 0.0;
-    stock.curves = LayerCurves::map(&stock.curves, |k, _| layers[k].curve.shape);
-    // how far each layer's curve lies from where it should, if mid grey lies at the film's
-    let off = |stock: &Stock| -> Vec<f64> {
-        let grey = grey_log_exposure() + 2f64.log10() * stock.ev;
-        placed_curves(stock).iter().zip(layers).map(|(c, l)| (l.curve.x0 + grey) - c.x0).collect()
-    };
-    for _ in 0..8 {
-        let by = off(&stock);
-        let mean = by.iter().sum::<f64>() / by.len() as f64;
-        stock.ev -= mean / 2f64.log10();
-        let shifted = |k: usize, shape: amber_core::stock::CurveShape| amber_core::stock::CurveShape {
-            shift: shape.shift + by[k] - mean,
-            ..shape
-        };
-        if by.len() == 3 {
-            stock.curves = stock.curves.map(shifted);
-        }
-    }
-    stock
-}
-
 struct Colours<'a> {
     abandoned: &'a (dyn Fn() -> bool + Sync),
     base: Stock,
+    layers: &'a [LayerFit],
     kind: StockKind,
     print: Option<String>,
     seen_by: SeenBy,
@@ -237,13 +223,18 @@ struct Beginning {
 }
 
 impl<'a> Colours<'a> {
-    fn new(file: &ChartFile, base: Stock, abandoned: &'a (dyn Fn() -> bool + Sync)) -> Result<Self, MatchError> {
+    fn new(
+        file: &ChartFile,
+        base: Stock,
+        layers: &'a [LayerFit],
+        abandoned: &'a (dyn Fn() -> bool + Sync),
+    ) -> Result<Self, MatchError> {
         let patches = file.chart.patches.clone();
         let source = Source::from_linear_srgb(patches.len().max(1) as u32, 1, |x, _| {
             patches.get(x as usize).map_or([0.0; 3], |p| linear_srgb_of(p.reference))
         });
         let print = file.print.clone();
-        Ok(Self { abandoned, base, kind: file.kind, print, seen_by: file.chart.seen_by, patches, source })
+        Ok(Self { abandoned, base, layers, kind: file.kind, print, seen_by: file.chart.seen_by, patches, source })
     }
 
     /// The print of the patches' own colours.
@@ -385,108 +376,12 @@ impl<'a> Colours<'a> {
     }
 
     fn searched(&self, from: &Stock, seen_by: SeenBy, left_out: &[usize], extent: Extent, rounds: usize) -> Stock {
-        let knobs = Knobs::of(from, self.kind, extent);
+        let knobs = Knobs::of(from, self.kind, extent, self.layers);
         let found = least_squares(knobs.unknowns(), rounds, |at| {
             let mut off = self.off(&knobs.turned(from, at), seen_by, left_out)?;
             off.extend(knobs.held(at));
             Some(off)
         });
         knobs.turned(from, &found)
-    }
-}
-
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Extent {
-    Balance,
-    All,
-}
-
-/// Lays a number into a stock.
-type Lay = Box<dyn Fn(&mut Stock, f64) + Sync + Send>;
-
-/// One number of a stock that is searched.
-struct Knob {
-    /// How it is laid into a stock.
-    lay: Lay,
-    start: f64,
-    bounds: [f64; 2],
-    step: f64,
-    /// How firmly it is held at its start.
-    hold: f64,
-}
-
-struct Knobs(Vec<Knob>);
-
-impl Knobs {
-    fn of(from: &Stock, kind: StockKind, extent: Extent) -> Self {
-        let mut knobs = Vec::new();
-        let mut add = |start: f64, bounds: [f64; 2], step: f64, hold: f64, lay: Lay| {
-            knobs.push(Knob { lay, start: start.max(bounds[0]).min(bounds[1]), bounds, step, hold });
-        };
-        if kind != StockKind::Reversal {
-            add(from.aim, [0.05, 0.6], 0.004, 0.0, Box::new(|s, v| s.aim = v));
-        }
-        if kind == StockKind::ColourNegative {
-            for k in [1, 2] {
-                add(from.cc[k], [-40.0, 40.0], 0.5, 0.0, Box::new(move |s, v| s.cc[k] = v));
-            }
-        }
-        if kind.has_dyes() {
-            // silver that was left in the picture takes colour from all patches alike
-            add(from.skip_bleach, [0.0, 1.0], 0.02, 0.3, Box::new(|s, v| s.skip_bleach = v));
-        }
-        if kind == StockKind::BlackAndWhiteNegative {
-            add(from.grade.unwrap_or(2.0), [0.0, 5.0], 0.05, 0.0, Box::new(|s, v| s.grade = Some(v)));
-        }
-        if extent == Extent::Balance {
-            return Self(knobs);
-        }
-        if kind == StockKind::ColourNegative {
-            add(from.mask, [0.0, 1.0], 0.02, 0.3, Box::new(|s, v| s.mask = v));
-        }
-        for (layer, peaks) in from.sensitivity.iter().enumerate() {
-            for (peak, [nm, _, weight]) in peaks.iter().copied().enumerate() {
-                let reach = [nm - 22.0, nm + 22.0];
-                add(nm, reach, 0.5, 0.02, Box::new(move |s, v| s.sensitivity[layer][peak][0] = v));
-                // of one layer only the proportions of its peaks count
-                if peak > 0 || peaks.len() > 2 {
-                    let lay = move |s: &mut Stock, v: f64| s.sensitivity[layer][peak][2] = v;
-                    add(weight, [0.02, 2.5], 0.02, 0.2, Box::new(lay));
-                }
-            }
-        }
-        for (row, column) in (0..3).flat_map(|r| (0..3).map(move |c| (r, c))).filter(|(r, c)| r != c) {
-            if let Some(m) = from.inhibition {
-                let lay = move |s: &mut Stock, v: f64| {
-                    if let Some(m) = &mut s.inhibition {
-                        m[row][column] = v;
-                    }
-                };
-                add(m[row][column], [-0.5, 1.5], 0.02, 0.3, Box::new(lay));
-            }
-            if let Some(m) = from.inhibition_high {
-                let lay = move |s: &mut Stock, v: f64| {
-                    if let Some(m) = &mut s.inhibition_high {
-                        m[row][column] = v;
-                    }
-                };
-                add(m[row][column], [-0.5, 1.5], 0.03, 0.15, Box::new(lay));
-            }
-        }
-        Self(knobs)
-    }
-
-    fn unknowns(&self) -> Vec<Unknown> {
-        self.0.iter().map(|k| Unknown { start: k.start, bounds: k.bounds, step: k.step }).collect()
-    }
-
-    fn turned(&self, from: &Stock, at: &[f64]) -> Stock {
-        let mut stock = from.clone();
-        self.0.iter().zip(at).for_each(|(knob, v)| (knob.lay)(&mut stock, *v));
-        stock
-    }
-
-    fn held(&self, at: &[f64]) -> Vec<f64> {
-        self.0.iter().zip(at).filter(|(k, _)| k.hold > 0.0).map(|(k, v)| k.hold * (v - k.start)).collect()
     }
 }

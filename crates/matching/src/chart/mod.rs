@@ -3,6 +3,7 @@
 pub mod csv;
 pub mod d50;
 mod fitted;
+mod knobs;
 mod patches;
 mod published;
 mod scanned;
