@@ -81,7 +81,7 @@ pub fn encode_all(values: &mut [f32]) {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::colour::transfer::{decode_srgb, encode_srgb};
+    use crate::colour::transfer::decode_srgb;
 
     /// A tenth of a step of 16 bits.
     const TENTH: f64 = 0.1 / 65535.0;

@@ -7,6 +7,7 @@ pub mod gaussian;
 pub mod guided;
 pub mod own;
 pub mod peak;
+mod peak_steps;
 pub mod peaks;
 pub mod plane;
 pub mod reduce;

@@ -12,6 +12,7 @@ use rayon::prelude::*;
 
 use super::Source;
 use super::peak::Peak;
+use super::peak_steps::LEAST_STEPS;
 use super::source::{CODES, Held, code_of_8_bit, code_of_light, linear_of_code};
 
 /// Linear light of the lightest channel from which a thing may be a peak.
@@ -20,10 +21,10 @@ const BRIGHT: f32 = 0.5;
 /// none.
 const ABOVE_MEAN: f32 = 0.08;
 const ABOVE_MEAN_OF_LAMPS: f32 = 0.02;
-const LAMP: f32 = 0.85;
+pub(super) const LAMP: f32 = 0.85;
 
 /// Codes that the lightest and the darkest channel in a pixel differ by at least, where it may hold a peak.
-const LEAST_STEP: u16 = 1000;
+pub(super) const LEAST_STEP: u16 = 1000;
 
 /// Light of a full pixel, or of a part of one that was reduced before.
 #[derive(Clone, Copy)]
@@ -45,38 +46,41 @@ pub(super) type Coverage = [(usize, Vec<f32>)];
 pub(super) fn of_reduced(full: &Source, small: &Source, columns: &Coverage, rows: &Coverage) -> Vec<Peak> {
     let linear = linear_of_code();
     let brightest = bright_code();
+    let least = &*LEAST_STEPS;
+    let span = columns.iter().map(|(_, shares)| shares.len()).max().unwrap_or(1);
     let width = full.width();
     let row_of_peaks = |y: usize| -> Vec<Peak> {
         let (top, row_shares) = (rows[y].0, &rows[y].1);
         let bottom = top + row_shares.len();
         let remembered = !full.peaks_of_rows(top as u32..bottom as u32).is_empty();
         let [lows, highs] = extremes(full.held(), 3 * width as usize, top..bottom);
-        let bright_here = |(left, shares): &(usize, Vec<f32>)| {
+        let likely = least.likely(&lows, &highs, span);
+        let means = small.row(y as u32, 0, small.width());
+        let bright_here = |x: usize, (left, shares): &(usize, Vec<f32>)| {
             let right = left + shares.len();
-            may_be_peak(&lows[3 * left..3 * right], &highs[3 * left..3 * right], brightest, linear)
+            let (held, mean) = (3 * left..3 * right, &means[3 * x..3 * x + 3]);
+            likely[3 * left] && may_be_peak(&lows[held.clone()], &highs[held], mean, brightest, linear)
                 || remembered && full.has_peak_between(&[top, bottom], &[*left, right])
         };
-        let mut found = Vec::new();
-        for (x, covered) in columns.iter().enumerate().filter(|(_, covered)| bright_here(covered)) {
+        let (mut found, mut samples) = (Vec::new(), Vec::new());
+        for (x, covered) in columns.iter().enumerate().filter(|(x, covered)| bright_here(*x, covered)) {
             let (left, shares) = covered;
-            let mut samples = Vec::with_capacity(2 * row_shares.len() * shares.len());
+            samples.clear();
             for (r, across) in row_shares.iter().enumerate() {
-                for (c, along) in shares.iter().enumerate() {
-                    samples_of(full, (top + r) * width as usize + left + c, across * along, linear, &mut samples);
-                }
+                let first = (top + r) * width as usize + left;
+                samples_of(full, first, shares.iter().map(|along| across * along), linear, &mut samples);
             }
             let index = (y * small.width() as usize + x) as u32;
-            let mean = small.row(y as u32, x as u32, 1);
-            found.extend(split(&samples, index, [0, 1, 2].map(|k| linear[mean[k] as usize])));
+            found.extend(split(&samples, index, [0, 1, 2].map(|k| linear[means[3 * x + k] as usize])));
         }
         found
     };
     (0..small.height() as usize).into_par_iter().flat_map_iter(row_of_peaks).collect()
 }
 
-/// Whether a pixel may hold a peak, by the lowest and the highest codes in the columns that it covers: what surely
-/// holds none is not looked at sample by sample.
-fn may_be_peak(lows: &[u16], highs: &[u16], brightest: u16, linear: &[f32; CODES]) -> bool {
+/// Whether a pixel may hold a peak, by its own code and the lowest and the highest ones in the columns that it covers:
+/// what surely holds none is not looked at sample by sample.
+fn may_be_peak(lows: &[u16], highs: &[u16], mean: &[u16], brightest: u16, linear: &[f32; CODES]) -> bool {
     let high = highs.iter().fold(0, |high, code| high.max(*code));
     if high < brightest {
         return false;
@@ -86,9 +90,16 @@ fn may_be_peak(lows: &[u16], highs: &[u16], brightest: u16, linear: &[f32; CODES
         channels.iter_mut().zip(pixel).for_each(|(low, code)| *low = (*low).min(*code));
     }
     let [least, most] = channels.iter().fold([u16::MAX, 0], |[a, b], code| [a.min(*code), b.max(*code)]);
-    // no sample is darker than the lightest of the channels' lowest: their mean is not either, but for rounding
+    // the mean of the samples' lightest channels is no darker than the pixel's own lightest channel, nor than the
+    // lightest of the channels' lowest, but for rounding
+    let most = mean.iter().fold(most, |most, code| most.max(*code));
     let [top, mean_at_least] = [high, most].map(|code| linear[usize::from(code)]);
-    high - least > LEAST_STEP && top - mean_at_least > 0.99 * above_mean(top)
+    high - least > LEAST_STEP && is_above(top, mean_at_least)
+}
+
+/// Whether a light is so much brighter than the mean of its pixel that it may be a peak.
+pub(super) fn is_above(top: f32, mean_at_least: f32) -> bool {
+    top - mean_at_least > 0.99 * above_mean(top)
 }
 
 /// How much brighter than the mean of its pixel a peak of some light is at least.
@@ -129,20 +140,27 @@ fn extremes_by_column<T: Copy + Ord>(held: &[T], length: usize, rows: Range<usiz
 }
 
 /// The least code of a bright channel.
-fn bright_code() -> u16 {
+pub(super) fn bright_code() -> u16 {
     code_of_light(BRIGHT)
 }
 
-/// A full pixel, or the two parts of one that was reduced before, of a weight.
-fn samples_of(full: &Source, index: usize, weight: f32, linear: &[f32], samples: &mut Vec<Sample>) {
+/// Full pixels side by side, each of a weight; of one that was reduced before, its two parts.
+fn samples_of(
+    full: &Source,
+    first: usize,
+    weights: impl Iterator<Item = f32>,
+    linear: &[f32; CODES],
+    samples: &mut Vec<Sample>,
+) {
     let light = |codes: [u16; 3]| codes.map(|c| linear[c as usize]);
-    match full.peak(index as u32) {
-        Some(p) => samples.extend([
-            Sample { light: light(p.bright), weight: weight * p.share },
-            Sample { light: light(p.rest), weight: weight * (1.0 - p.share) },
-        ]),
-        None => {
-            samples.push(Sample { light: light(full.pixel(index)), weight });
+    let remembers = !full.peaks().is_empty();
+    for (index, weight) in (first..).zip(weights) {
+        match remembers.then(|| full.peak(index as u32)).flatten() {
+            Some(p) => samples.extend([
+                Sample { light: light(p.bright), weight: weight * p.share },
+                Sample { light: light(p.rest), weight: weight * (1.0 - p.share) },
+            ]),
+            None => samples.push(Sample { light: light(full.pixel(index)), weight }),
         }
     }
 }
@@ -192,13 +210,15 @@ mod tests {
             for index in 0..600u32 {
                 let (x, y) = (4 * (index % 30), 4 * (index / 30));
                 let mut samples = Vec::new();
-                let places = (0..16).map(|k| ((y + k / 4) * width + x + k % 4) as usize);
-                places.for_each(|at| samples_of(&full, at, 1.0 / 16.0, linear, &mut samples));
-                let mean = small.pixel(index as usize).map(|code| linear[usize::from(code)]);
+                for row in y..y + 4 {
+                    samples_of(&full, (row * width + x) as usize, [1.0 / 16.0; 4].into_iter(), linear, &mut samples);
+                }
+                let mean = small.pixel(index as usize);
                 let rows = 4 * (index / 30) as usize..4 * (index / 30) as usize + 4;
                 let columns = 3 * x as usize..3 * x as usize + 12;
                 let [lows, highs] = extremes(full.held(), 3 * width as usize, rows);
-                let looked_at = may_be_peak(&lows[columns.clone()], &highs[columns], bright_code(), linear);
+                let looked_at = may_be_peak(&lows[columns.clone()], &highs[columns], &mean, bright_code(), linear);
+                let mean = mean.map(|code| linear[usize::from(code)]);
                 assert!(looked_at || split(&samples, index, mean).is_none(), "{noise}, {index}");
                 passed += u32::from(!looked_at);
                 held += u32::from(small.peaks().iter().any(|p| p.index == index));
