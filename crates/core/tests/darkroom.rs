@@ -122,15 +122,7 @@ fn temperature_and_tint_move_the_print() {
 fn grain_spread(stock: &Stock, values: &[(&str, Value)]) -> f64 {
     let development = tuned(stock, values);
     let scaled = Scaled::full(Arc::new(Source::from_linear_srgb(420, 280, |_, _| [0.18; 3])), "grey");
-    let request = RenderRequest {
-        scaled: &scaled,
-        stock,
-        development: &development,
-        region: scaled.source.region(),
-        grain: GrainShown::Full,
-        keep_tiles: false,
-        finish: Finish::SCREEN,
-    };
+    let request = RenderRequest::whole(&scaled, stock, &development);
     let density = renderer().density(&request, Watch::NONE).unwrap();
     aperture_sigma(density.plane(0), 420, &square(2))
 }

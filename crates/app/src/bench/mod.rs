@@ -17,7 +17,7 @@ use amber_core::effect::{Effect, FilmFrame};
 use amber_core::output;
 use amber_core::picture::buffer::LayerDensity;
 use amber_core::picture::{FilmGeometry, Picture};
-use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::bath::settings::UnevenSettings;
 use amber_core::stations::bath::{BathSettings, UnevenStage};
 use amber_core::stations::film::grain::GrainStage;
@@ -131,15 +131,7 @@ fn file_to_file(file: &[u8], stock: &Stock, pool: &Arc<rayon::ThreadPool>) -> Re
             measuring = Some(measuring.map_or(facts, |best: Spent| best.min(facts)));
             let (made, rest) = timed(|| {
                 let renderer = Renderer::new(pool.clone(), 0);
-                let request = RenderRequest {
-                    scaled: &scaled,
-                    stock,
-                    development: &development,
-                    region: scaled.source.region(),
-                    grain: GrainShown::Full,
-                    keep_tiles: false,
-                    finish: Finish::SCREEN,
-                };
+                let request = RenderRequest::whole(&scaled, stock, &development);
                 let mut out = Cursor::new(Vec::new());
                 develop_into(&mut out, &renderer, &request, None, (&encoding, &attached), Watch::NONE)
             });

@@ -1,4 +1,4 @@
-//! Where in a row a peak may be, told in vectors from differences of codes.
+//! How much brighter than its pixel a peak is, and where in a row one may be, told in vectors from steps of codes.
 //!
 //! What may be a peak by the extremes of some columns may be one by those of more columns too. So windows of one width,
 //! one from every column on, pass over whatever their pixels surely do not hold, whichever of them are asked for.
@@ -7,8 +7,18 @@ use std::sync::LazyLock;
 
 use multiversion::multiversion;
 
-use super::peaks::{LAMP, LEAST_STEP, bright_code, is_above};
 use super::source::{code_of_light, linear_of_code};
+
+/// Linear light of the lightest channel from which a thing may be a peak.
+pub(super) const BRIGHT: f32 = 0.5;
+/// How much brighter than the mean of its pixel it is at least; and where it may be a lamp, which a little grey makes
+/// none.
+const ABOVE_MEAN: f32 = 0.08;
+const ABOVE_MEAN_OF_LAMPS: f32 = 0.02;
+const LAMP: f32 = 0.85;
+
+/// Codes that the lightest and the darkest channel in a pixel differ by at least, where it may hold a peak.
+pub(super) const LEAST_STEP: u16 = 1000;
 
 /// The differences of codes that a peak has at least.
 #[derive(Debug, Clone, Copy)]
@@ -62,6 +72,21 @@ impl LeastSteps {
     fn compare(&self, low: &[u16], high: &[u16], likely: &mut [bool]) {
         compare(*self, [low, &low[1..], &low[2..]], [high, &high[1..], &high[2..]], likely);
     }
+}
+
+/// The least code of a bright channel.
+pub(super) fn bright_code() -> u16 {
+    code_of_light(BRIGHT)
+}
+
+/// How much brighter than the mean of its pixel a peak of some light is at least.
+pub(super) fn above_mean(top: f32) -> f32 {
+    if top < LAMP { ABOVE_MEAN } else { ABOVE_MEAN_OF_LAMPS }
+}
+
+/// Whether a light is so much brighter than the mean of its pixel that it may be a peak.
+pub(super) fn is_above(top: f32, mean_at_least: f32) -> bool {
+    top - mean_at_least > 0.99 * above_mean(top)
 }
 
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]

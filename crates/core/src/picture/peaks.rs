@@ -12,19 +12,8 @@ use rayon::prelude::*;
 
 use super::Source;
 use super::peak::Peak;
-use super::peak_steps::LEAST_STEPS;
+use super::peak_steps::{BRIGHT, LEAST_STEP, LEAST_STEPS, above_mean, bright_code, is_above};
 use super::source::{CODES, Held, code_of_8_bit, code_of_light, linear_of_code};
-
-/// Linear light of the lightest channel from which a thing may be a peak.
-const BRIGHT: f32 = 0.5;
-/// How much brighter than the mean of its pixel it is at least; and where it may be a lamp, which a little grey makes
-/// none.
-const ABOVE_MEAN: f32 = 0.08;
-const ABOVE_MEAN_OF_LAMPS: f32 = 0.02;
-pub(super) const LAMP: f32 = 0.85;
-
-/// Codes that the lightest and the darkest channel in a pixel differ by at least, where it may hold a peak.
-pub(super) const LEAST_STEP: u16 = 1000;
 
 /// Light of a full pixel, or of a part of one that was reduced before.
 #[derive(Clone, Copy)]
@@ -97,16 +86,6 @@ fn may_be_peak(lows: &[u16], highs: &[u16], mean: &[u16], brightest: u16, linear
     high - least > LEAST_STEP && is_above(top, mean_at_least)
 }
 
-/// Whether a light is so much brighter than the mean of its pixel that it may be a peak.
-pub(super) fn is_above(top: f32, mean_at_least: f32) -> bool {
-    top - mean_at_least > 0.99 * above_mean(top)
-}
-
-/// How much brighter than the mean of its pixel a peak of some light is at least.
-fn above_mean(top: f32) -> f32 {
-    if top < LAMP { ABOVE_MEAN } else { ABOVE_MEAN_OF_LAMPS }
-}
-
 /// The lowest and the highest codes in every column of some rows, each `length` values long.
 fn extremes(held: Held, length: usize, rows: Range<usize>) -> [Vec<u16>; 2] {
     match held {
@@ -137,11 +116,6 @@ fn extremes_by_column<T: Copy + Ord>(held: &[T], length: usize, rows: Range<usiz
         highs.iter_mut().zip(row).for_each(|(high, value)| *high = (*high).max(*value));
     }
     [lows, highs]
-}
-
-/// The least code of a bright channel.
-pub(super) fn bright_code() -> u16 {
-    code_of_light(BRIGHT)
 }
 
 /// Full pixels side by side, each of a weight; of one that was reduced before, its two parts.

@@ -8,6 +8,7 @@
 
 mod alone;
 mod bands;
+mod beforehand;
 mod exposing;
 mod finish;
 mod mounted;

@@ -61,6 +61,15 @@ pub struct RenderRequest<'a> {
     pub finish: Finish,
 }
 
+impl<'a> RenderRequest<'a> {
+    /// The whole of a picture with its grain as a screen shows it; no tile is kept.
+    pub fn whole(scaled: &'a Scaled, stock: &'a Stock, development: &'a Development) -> Self {
+        let region = scaled.source.region();
+        let (grain, finish) = (GrainShown::Full, Finish::SCREEN);
+        Self { scaled, stock, development, region, grain, keep_tiles: false, finish }
+    }
+}
+
 /// The filter mosaic as it lies on this frame.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct MosaicPlace {

@@ -14,7 +14,7 @@ use std::time::{Duration, Instant};
 
 use amber_core::Development;
 use amber_core::picture::reduce::Level;
-use amber_core::render::{GrainShown, RenderRequest, Watch};
+use amber_core::render::{RenderRequest, Watch};
 use amber_files::write::Arriving;
 use amber_files::{FileError, Travelling, write};
 use amber_library::{FrameSummary, LibraryError, NewExport, QueuedExport, Stage};
@@ -310,15 +310,8 @@ impl Lab {
             },
         };
         let (scaled, mount) = in_its_mount(&self.background, scaled, &stock, &development)?;
-        let request = RenderRequest {
-            scaled: &scaled,
-            stock: &stock,
-            development: &development,
-            region: scaled.source.region(),
-            grain: GrainShown::Full,
-            keep_tiles: false,
-            finish: output.finish(whole),
-        };
+        let request =
+            RenderRequest { finish: output.finish(whole), ..RenderRequest::whole(&scaled, &stock, &development) };
         let path = self.path_of(export);
         let file = write::arriving(&path, |out| {
             develop_into(out, &self.background, &request, mount, (&output.encoding, &attached), watch)

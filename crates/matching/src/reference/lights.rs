@@ -349,15 +349,7 @@ mod tests {
             let mut development = Development::new(&stock);
             for hidden in [0.0, 0.08, 0.3] {
                 development.set(&stock, HALATION_STRENGTH.id, Value::Number(hidden)).unwrap();
-                let request = RenderRequest {
-                    scaled: &scaled,
-                    stock: &stock,
-                    development: &development,
-                    region: scaled.source.region(),
-                    grain: GrainShown::Full,
-                    keep_tiles: false,
-                    finish: Finish::SCREEN,
-                };
+                let request = RenderRequest::whole(&scaled, &stock, &development);
                 let shown = renderer.display_8_bit(&request, Watch::NONE).unwrap();
                 let print = Source::of_8_bit(720, 480, shown).unwrap();
                 let read = LightGlow::of(&print, PITCH_UM).unwrap();
