@@ -65,8 +65,12 @@ fn a_look_and_its_grain_are_proposed() {
     let shown = place.path("shown.jpg");
     assert!(amber_grain(&["develop", &b, "--development", &out, "-o", &shown]).status.success());
 
+    // grain that stands above the steps of 8 bits
+    let grainy = place.path("grainy.png");
+    let coarse = ["--stock", "rowan", "--set", "film.grain.granularity=18", "-o", &grainy];
+    assert!(amber_grain(&[&["develop", &a], &coarse[..]].concat()).status.success());
     let grained = ["--only", "grain", "--stock", "hawthorn", "--patch", "20,20,200,180", "--json", "-o", &out];
-    let grain = told(amber_grain(&[&["match", &b, "--reference", &reference], &grained[..]].concat()));
+    let grain = told(amber_grain(&[&["match", &b, "--reference", &grainy], &grained[..]].concat()));
     let [aim, reached] = ["aim", "reached"].map(|k| grain["grain"][k]["sigma"].as_f64().unwrap());
     assert!((reached / aim - 1.0).abs() < 0.15, "{aim} {reached}");
     assert!(grain["proposals"].is_null() && grain["grain"]["values"]["film.grain.granularity"].is_f64());
