@@ -33,6 +33,23 @@ fn forward_one(x: [f32; 8]) -> [f32; 8] {
     ]
 }
 
+/// The first coefficient alone, by the operations that [`forward`] has for it.
+#[inline(always)]
+fn level_one(x: [f32; 8]) -> f32 {
+    let (s0, s1, s2, s3) = (x[0] + x[7], x[1] + x[6], x[2] + x[5], x[3] + x[4]);
+    ((s0 + s3) + (s1 + s2)) * C4
+}
+
+/// The first coefficients of as many transforms as there is room for.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+pub fn levels(from: [&[f32]; 8], to: &mut [f32]) {
+    let count = to.len();
+    let from = from.map(|row| &row[..count]);
+    for (i, to) in to.iter_mut().enumerate() {
+        *to = level_one(from.map(|row| row[i]));
+    }
+}
+
 #[inline(always)]
 fn inverse_one(x: [f32; 8]) -> [f32; 8] {
     let (e0, e1) = ((x[0] + x[4]) * C4, (x[0] - x[4]) * C4);
@@ -89,6 +106,7 @@ mod tests {
             let wanted: f64 = x.iter().enumerate().map(|(i, v)| scale * f64::from(*v) * angle(i).cos()).sum();
             assert!((f64::from(*c) - wanted).abs() < 1e-6, "{k}");
         }
+        assert_eq!(level_one(x).to_bits(), found[0].to_bits());
         for (a, b) in inverse_one(found).iter().zip(x) {
             assert!((a - b).abs() < 1e-6);
         }

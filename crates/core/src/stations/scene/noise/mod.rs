@@ -19,7 +19,7 @@ use crate::picture::Source;
 use windows::{Shrink, Windows};
 
 /// Rows that are smoothed together.
-const STRIP: u32 = 64;
+const STRIP: u32 = 128;
 /// Deviations of noise below which a coefficient counts as noise: at no strength and at full strength.
 const THRESHOLD: [f64; 2] = [2.4, 3.8];
 

@@ -7,7 +7,7 @@ use std::ops::Range;
 
 use multiversion::multiversion;
 
-use super::dct::{SIDE, forward, inverse};
+use super::dct::{SIDE, forward, inverse, levels};
 use crate::numeric::Sampled;
 
 /// Pixels that a window reaches before and after a row or column.
@@ -154,16 +154,21 @@ impl Work {
                 if !told && shrinks[index].is_none() {
                     continue;
                 }
-                for parity in 0..2 {
-                    let row = |k: usize| &plane.row(top + k)[parity * half..][reached.clone()];
-                    let to = parts(&mut self.columns, parity * span..(parity + 1) * span);
-                    forward(std::array::from_fn(row), to, span);
-                }
+                let row = |k: usize, parity: usize| &plane.row(top + k)[parity * half..][reached.clone()];
                 let Some(shrink) = shrinks[index] else {
-                    self.across_row(0, span, count);
+                    // only its tone is asked for
+                    for parity in 0..2 {
+                        let to = &mut self.columns[0][parity * span..(parity + 1) * span];
+                        levels(std::array::from_fn(|k| row(k, parity)), to);
+                    }
+                    levels(neighbours(&self.columns[0], span, count), &mut self.across[0][..count]);
                     self.read_level(count);
                     continue;
                 };
+                for parity in 0..2 {
+                    let to = parts(&mut self.columns, parity * span..(parity + 1) * span);
+                    forward(std::array::from_fn(|k| row(k, parity)), to, span);
+                }
                 self.shrink_windows(shrink, told, span, count);
                 inverse(self.together.each_ref().map(|line| &line[..]), parts(&mut self.back, 0..2 * span), 2 * span);
                 for (k, line) in self.back.iter().enumerate() {
