@@ -109,7 +109,12 @@ def main():
             driver.get(f"{base}/frames/3/match?with=5&as=print")
             time.sleep(2)
             driver.execute_script("document.getElementById('ag-match-look').click()")
-            time.sleep(25)
+            found = "return document.querySelector('[data-part]') !== null"
+            for _ in range(180):
+                if driver.execute_script(found):
+                    break
+                time.sleep(0.5)
+            time.sleep(3)
             driver.execute_script("document.getElementById('ag-matched').scrollIntoView({ block: 'end' })")
             time.sleep(1)
         elif name == "stocks":

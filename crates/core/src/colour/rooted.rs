@@ -1,11 +1,12 @@
 //! The sRGB transfer function by square roots and polynomials, for all pixels of a picture.
 //!
-//! A third of the arithmetic of a logarithm and an exponential, and as fixed: IEEE square roots, multiplications and
-//! additions in a stated order. Between black and well above white it is within a tenth of a 16-bit step of the exact
-//! function; what is brighter goes the long way. The coefficients are minimax fits by Lawson's algorithm (1961,
+//! Less than half the arithmetic of a logarithm and an exponential, and as fixed: IEEE square roots, multiplications
+//! and additions in a stated order. Between black and well above white it is within a tenth of a 16-bit step of the
+//! exact function; what is brighter goes the long way. The coefficients are minimax fits by Lawson's algorithm (1961,
 //! iteratively reweighted least squares), errors weighed as encoded values.
 
 use super::transfer::{decode_srgb_f32, encode_srgb_f32};
+use crate::numeric::runs::any_above;
 
 /// Encoded values up to which [`decode`] has its polynomial, and light up to which [`encode`] has.
 const HIGHEST_ENCODED: f32 = 1.5275;
@@ -42,22 +43,16 @@ fn encode_usual(linear: f32) -> f32 {
     if linear <= 0.003_130_8 { linear * 12.92 } else { curved }
 }
 
-/// Encoded value to linear light.
+/// Encoded value to linear light: what [`decode_all`] makes of each.
 #[inline(always)]
-pub fn decode(encoded: f32) -> f32 {
+fn decode(encoded: f32) -> f32 {
     if encoded > HIGHEST_ENCODED { decode_srgb_f32(encoded) } else { decode_usual(encoded) }
 }
 
-/// Linear light to the encoded value.
+/// Linear light to the encoded value: what [`encode_all`] makes of each.
 #[inline(always)]
-pub fn encode(linear: f32) -> f32 {
+fn encode(linear: f32) -> f32 {
     if linear > HIGHEST_LIGHT { encode_srgb_f32(linear) } else { encode_usual(linear) }
-}
-
-/// Whether one of the values is above a limit; looks at all of them, side by side.
-#[inline(always)]
-fn any_above(values: &[f32], limit: f32) -> bool {
-    values.iter().fold(false, |any, v| any | (*v > limit))
 }
 
 /// [`decode`] of all values.
@@ -69,9 +64,10 @@ pub fn decode_all(values: &mut [f32]) {
     }
 }
 
-/// [`encode`] of all values.
+/// [`encode`] of all values, brought between black and a highest light first.
 #[inline(always)]
-pub fn encode_all(values: &mut [f32]) {
+pub fn encode_all(values: &mut [f32], highest: f32) {
+    values.iter_mut().for_each(|v| *v = v.max(0.0).min(highest));
     match any_above(values, HIGHEST_LIGHT) {
         true => values.iter_mut().for_each(|v| *v = encode(*v)),
         false => values.iter_mut().for_each(|v| *v = encode_usual(*v)),
@@ -113,7 +109,7 @@ mod tests {
                 std::array::from_fn(|i| i as f32 / 60.0 * if i == 9 { 6.0 * brightest } else { 1.0 });
             let (mut light, mut shown) = (values, values);
             decode_all(&mut light);
-            encode_all(&mut shown);
+            encode_all(&mut shown, f32::INFINITY);
             for i in 0..64 {
                 assert_eq!(light[i].to_bits(), decode(values[i]).to_bits());
                 assert_eq!(shown[i].to_bits(), encode(values[i]).to_bits());

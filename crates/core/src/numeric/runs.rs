@@ -28,6 +28,12 @@ pub fn in_runs(planes: [&mut [f32]; 3], mut work: impl FnMut(usize, &mut [Lane; 
     }
 }
 
+/// Whether one of the values is above a limit; looks at all of them, side by side.
+#[inline(always)]
+pub fn any_above(values: &[f32], limit: f32) -> bool {
+    values.iter().fold(false, |any, v| any | (*v > limit))
+}
+
 /// Every value of a lane changed.
 #[inline(always)]
 pub fn each<const N: usize>(lane: &mut [f32; N], change: impl Fn(f32) -> f32) {

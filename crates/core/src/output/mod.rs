@@ -16,7 +16,7 @@ use crate::colour::rooted;
 use crate::colour::space::WIDE_TO_SRGB;
 use crate::colour::transfer::encode_srgb_f32;
 use crate::numeric::log_exp::whole_part;
-use crate::numeric::runs::{RUN, each, each_pixel, in_runs};
+use crate::numeric::runs::{RUN, each_pixel, in_runs};
 use crate::picture::Picture;
 use crate::picture::buffer::{Display, Reflectance};
 
@@ -83,8 +83,7 @@ pub fn encode_fitted(mut picture: Picture<Reflectance>) -> Picture<Display> {
 fn to_display_fitted(planes: [&mut [f32]; 3], to_srgb: &Turn) {
     in_runs(planes, |_, run| {
         each_pixel(run, |rgb| turn(to_srgb, rgb));
-        run.iter_mut().for_each(|lane| each(lane, |v| v.max(0.0).min(1.0)));
-        run.iter_mut().for_each(|lane| rooted::encode_all(lane));
+        run.iter_mut().for_each(|lane| rooted::encode_all(lane, 1.0));
     });
 }
 
@@ -101,8 +100,7 @@ fn to_display(planes: [&mut [f32]; 3], encoder: &Encoder) {
     in_runs(planes, |_, run| {
         each_pixel(run, |rgb| turn(&encoder.to_srgb, rgb));
         encoder.gamut.unbounded_run(run);
-        run.iter_mut().for_each(|lane| each(lane, |v| v.max(0.0)));
-        run.iter_mut().for_each(|lane| rooted::encode_all(lane));
+        run.iter_mut().for_each(|lane| rooted::encode_all(lane, f32::INFINITY));
         each_pixel(run, white_in_range);
     });
 }

@@ -10,7 +10,7 @@ use crate::colour::gamut::Compressor;
 use crate::colour::rooted;
 use crate::colour::space::{D65_XY, SRGB_PRIMARIES, SRGB_TO_XYZ, WIDE_PRIMARIES, WIDE_TO_XYZ, rgb_to_xyz};
 use crate::colour::transfer::{decode_srgb, encode_srgb_f32};
-use crate::numeric::runs::{each, each_pixel, in_runs};
+use crate::numeric::runs::{each_pixel, in_runs};
 use crate::picture::Picture;
 use crate::picture::buffer::{Display, Reflectance};
 
@@ -111,8 +111,7 @@ fn to_encoded(planes: [&mut [f32]; 3], turned: &Turn, gamut: &Compressor, fitted
         if !fitted {
             gamut.unbounded_run(run);
         }
-        run.iter_mut().for_each(|lane| each(lane, |v| v.max(0.0)));
-        run.iter_mut().for_each(|lane| rooted::encode_all(lane));
+        run.iter_mut().for_each(|lane| rooted::encode_all(lane, f32::INFINITY));
         each_pixel(run, white_in_range);
     });
 }

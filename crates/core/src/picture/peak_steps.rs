@@ -37,8 +37,7 @@ pub(super) static LEAST_STEPS: LazyLock<LeastSteps> = LazyLock::new(LeastSteps::
 impl LeastSteps {
     fn new() -> Self {
         let linear = linear_of_code();
-        let (bright, lamp) = (bright_code(), (0..u16::MAX).find(|c| linear[usize::from(*c)] >= LAMP));
-        let lamp = lamp.unwrap_or_else(|| code_of_light(LAMP));
+        let (bright, lamp) = (bright_code(), linear.partition_point(|light| *light < LAMP) as u16);
         let mut above = [u16::MAX; 2];
         // the lightest mean that lies far enough below
         let mut mean = 0u16;
@@ -64,13 +63,9 @@ impl LeastSteps {
                 lower(&mut low, &lows[3 * k..]);
                 higher(&mut high, &highs[3 * k..]);
             }
-            self.compare(&low, &high, &mut likely[..=windows]);
+            compare(*self, [&low, &low[1..], &low[2..]], [&high, &high[1..], &high[2..]], &mut likely[..=windows]);
         }
         likely
-    }
-
-    fn compare(&self, low: &[u16], high: &[u16], likely: &mut [bool]) {
-        compare(*self, [low, &low[1..], &low[2..]], [high, &high[1..], &high[2..]], likely);
     }
 }
 

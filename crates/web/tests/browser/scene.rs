@@ -59,6 +59,37 @@ async fn zones_are_placed_by_dragging_keys_and_typing() {
     browser.stop().await;
 }
 
+/// Answers of the application arrive at once, what they hold is read late.
+const READS_LATE: &str = "(() => { const plain = window.fetch; window.readLate = 0; \
+    window.fetch = async (path, ...more) => { \
+      const answer = await plain(path, ...more); \
+      if (!String(path).endsWith('/zones') && !String(path).endsWith('/ramp')) return answer; \
+      for (const kind of ['json', 'text']) { \
+        const read = answer[kind].bind(answer); \
+        answer[kind] = async () => { \
+          const held = await read(); \
+          await new Promise((go) => setTimeout(go, 900)); \
+          window.readLate += 1; \
+          return held; }; } \
+      return answer; }; \
+    return true; })()";
+
+/// A drawing that comes when the bench has turned to another station finds no place, and nothing complains.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_drawing_that_comes_late_is_let_go() {
+    for station in ["scene", "tone"] {
+        let (_application, browser, _) = on_the_bench("station=lens").await;
+        browser.value(READS_LATE).await;
+        for turned in [station, "print"] {
+            browser.click(&format!("#ag-stn-{turned}")).await;
+            browser.until(&format!("document.getElementById('ag-bench').dataset.station === '{turned}'")).await;
+        }
+        assert_eq!(browser.value("window.readLate").await, serde_json::json!(0), "{station}");
+        browser.until("window.readLate > 0").await;
+        browser.stop().await;
+    }
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn metering_is_looked_at_and_taken() {
     let (application, browser, id) = on_the_bench("station=scene").await;

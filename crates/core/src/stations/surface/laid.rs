@@ -14,7 +14,7 @@ use crate::effect::{Effect, FilmFrame};
 use crate::key::{Key, key};
 use crate::numeric::exp2;
 use crate::numeric::matrix::dot;
-use crate::numeric::runs::{Lane, RUN, each, each_pixel, in_runs};
+use crate::numeric::runs::{Lane, RUN, each_pixel, in_runs};
 use crate::picture::buffer::{Display, Reflectance};
 use crate::picture::{Picture, Region};
 
@@ -156,8 +156,7 @@ fn encoded(planes: [&mut [f32]; 3]) {
     let m = WIDE_TO_SRGB.to_f32();
     in_runs(planes, |_, run| {
         each_pixel(run, |[r, g, b]| [0, 1, 2].map(|k| dot(&m[k], r, g, b)));
-        run.iter_mut().for_each(|lane| each(lane, |v| v.max(0.0).min(1.0)));
-        run.iter_mut().for_each(|lane| rooted::encode_all(lane));
+        run.iter_mut().for_each(|lane| rooted::encode_all(lane, 1.0));
     });
 }
 

@@ -4,7 +4,7 @@ use super::settings::{GreySettings, WashSettings};
 use crate::colour::blend::Blend;
 use crate::colour::rooted;
 use crate::colour::space::SRGB_LUMINANCE;
-use crate::numeric::runs::{Lane, RUN, each};
+use crate::numeric::runs::{Lane, RUN};
 
 /// Prepared.
 #[derive(Debug, Clone)]
@@ -27,19 +27,15 @@ impl Wash {
     /// Linear sRGB of a run of the washed print.
     #[inline(always)]
     pub fn apply_run(&self, run: &mut [Lane; 3]) {
-        let encoded = |lane: &mut Lane| {
-            each(lane, |v| v.clamp(0.0, 1.0));
-            rooted::encode_all(lane);
-        };
         let mut grey = [0.0f32; RUN];
         if self.grey.is_some() {
             let w = SRGB_LUMINANCE.map(|v| v as f32);
             for (i, v) in grey.iter_mut().enumerate() {
                 *v = w[0] * run[0][i] + w[1] * run[1][i] + w[2] * run[2][i];
             }
-            encoded(&mut grey);
+            rooted::encode_all(&mut grey, 1.0);
         }
-        run.iter_mut().for_each(encoded);
+        run.iter_mut().for_each(|lane| rooted::encode_all(lane, 1.0));
         if let Some((blend, strength)) = self.grey {
             blend.over(run, &[grey; 3], |_| strength);
         }

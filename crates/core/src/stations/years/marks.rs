@@ -15,7 +15,7 @@ use crate::numeric::NoiseLayer;
 use crate::numeric::exp2;
 use crate::numeric::hashed_noise::RowKey;
 use crate::numeric::log_exp::LOG2_OF_10;
-use crate::numeric::runs::RUN;
+use crate::numeric::runs::{RUN, any_above};
 use crate::numeric::value_noise::ValueNoise;
 use crate::picture::buffer::Reflectance;
 use crate::picture::{Picture, Region};
@@ -209,18 +209,10 @@ fn washed(row: &mut [f32], level: f32, most: f32, along: impl Fn(usize) -> f32) 
     for (index, run) in row.chunks_mut(RUN).enumerate() {
         // in diagonals from the shore, above 0 where it was wet
         run.iter_mut().enumerate().for_each(|(k, n)| *n += 0.35 * (along(index * RUN + k) - level));
-        let (mut any_near, mut any_out) = (false, false);
-        for wet in run.iter() {
-            any_near |= *wet > -DRY;
-            any_out |= *wet <= 0.0;
-        }
-        // a run on land or in the water needs no line
-        if !any_near {
-            run.fill(0.0);
-        } else if !any_out {
-            run.iter_mut().for_each(|n| *n = most * inside(*n));
-        } else {
-            run.iter_mut().for_each(|n| *n = most * if *n > 0.0 { inside(*n) } else { outside(*n) });
+        // a run on dry land needs no line
+        match any_above(run, -DRY) {
+            true => run.iter_mut().for_each(|n| *n = most * if *n > 0.0 { inside(*n) } else { outside(*n) }),
+            false => run.fill(0.0),
         }
     }
 }
@@ -264,7 +256,7 @@ fn stain(print: &mut Picture<Reflectance>, amount: &[f32], density: [f32; 3]) {
 fn darken(plane: &mut [f32], amount: &[f32], exponent: f32) {
     for (run, amount) in plane.chunks_mut(RUN).zip(amount.chunks(RUN)) {
         // most of a print has no mark on it
-        if amount.iter().fold(false, |any, a| any | (*a > 0.0)) {
+        if any_above(amount, 0.0) {
             for (v, a) in run.iter_mut().zip(amount) {
                 *v *= if *a > 0.0 { exp2(exponent * a) } else { 1.0 };
             }

@@ -33,8 +33,8 @@ export class Chart {
       const json = { values: this.frame.values, off: this.frame.off };
       const answer = await ask(`/frames/${this.frame.id}/chart`, { json, quiet: true });
       const drawn = answer && (await answer.text());
-      // a handle in hand must not be swapped away; the bench may have turned to another station meanwhile
-      if (drawn && !this.held && drawing()) drawing().innerHTML = drawn;
+      // a handle in hand must not be swapped away
+      if (drawn && !this.held) drawing().innerHTML = drawn;
       // the picture comes first
       await new Promise((go) => setTimeout(go, PAUSE_MS));
     }
