@@ -59,8 +59,10 @@ async fn zones_are_placed_by_dragging_keys_and_typing() {
     browser.stop().await;
 }
 
-/// Answers of the application arrive at once, what they hold is read late.
-const READS_LATE: &str = "(() => { const plain = window.fetch; window.readLate = 0; \
+/// Answers of the application arrive at once, what they hold is read when `window.letGo` is called.
+const READS_LATE: &str = "(() => { const plain = window.fetch; \
+    Object.assign(window, { asked: 0, readLate: 0 }); \
+    const late = new Promise((go) => { window.letGo = () => { go(); return true; }; }); \
     window.fetch = async (path, ...more) => { \
       const answer = await plain(path, ...more); \
       if (!String(path).endsWith('/zones') && !String(path).endsWith('/ramp')) return answer; \
@@ -68,7 +70,8 @@ const READS_LATE: &str = "(() => { const plain = window.fetch; window.readLate =
         const read = answer[kind].bind(answer); \
         answer[kind] = async () => { \
           const held = await read(); \
-          await new Promise((go) => setTimeout(go, 900)); \
+          window.asked += 1; \
+          await late; \
           window.readLate += 1; \
           return held; }; } \
       return answer; }; \
@@ -77,15 +80,19 @@ const READS_LATE: &str = "(() => { const plain = window.fetch; window.readLate =
 /// A drawing that comes when the bench has turned to another station finds no place, and nothing complains.
 #[tokio::test(flavor = "multi_thread")]
 async fn a_drawing_that_comes_late_is_let_go() {
-    for station in ["scene", "tone"] {
+    for (station, page, place) in [("scene", 1, "ag-zonesplaced"), ("tone", 2, "ag-ramp")] {
         let (_application, browser, _) = on_the_bench("station=lens").await;
         browser.value(READS_LATE).await;
-        for turned in [station, "print"] {
-            browser.click(&format!("#ag-stn-{turned}")).await;
-            browser.until(&format!("document.getElementById('ag-bench').dataset.station === '{turned}'")).await;
-        }
+        browser.click(&format!("#ag-stn-{station}")).await;
+        browser.until(&format!("document.getElementById('ag-bench').dataset.station === '{station}'")).await;
+        browser.click(&format!("button[data-page='{page}']")).await;
+        browser.until("window.asked > 0").await;
+        browser.click("#ag-stn-print").await;
+        browser.until(&format!("document.getElementById('{place}') === null")).await;
         assert_eq!(browser.value("window.readLate").await, serde_json::json!(0), "{station}");
+        browser.value("window.letGo()").await;
         browser.until("window.readLate > 0").await;
+        browser.settled().await;
         browser.stop().await;
     }
 }
