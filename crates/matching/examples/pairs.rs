@@ -3,16 +3,16 @@
 //!
 //! `cargo run --release -p amber-matching --example pairs -- LONG_EDGE SEED COUNT`
 
-use std::sync::Arc;
+#[path = "../tests/support/mod.rs"]
+mod support;
 
-use amber_core::colour::difference::ciede2000;
-use amber_core::colour::lab::from_linear_srgb;
 use amber_core::controls::Value;
-use amber_core::picture::reduce::size_for_long_edge;
-use amber_core::picture::source::linear_of_code;
-use amber_core::render::{Renderer, Scaled, Watch};
-use amber_core::{Catalogue, Development, Frame, Source, Stock, stations};
-use amber_matching::reference::{Asked, match_reference};
+use amber_core::render::{Scaled, Watch};
+use amber_core::{Catalogue, Development, Stock, stations};
+use amber_matching::MatchError;
+use amber_matching::reference::{Asked, Proposal, match_reference};
+
+use support::{apart, photograph, print_of, renderer};
 
 const PHOTOGRAPHS: [&str; 8] = [
     "flash-backstage",
@@ -24,30 +24,6 @@ const PHOTOGRAPHS: [&str; 8] = [
     "paint-shelf",
     "rehearsal",
 ];
-
-type Outcome<T> = Result<T, Box<dyn std::error::Error>>;
-
-fn photograph(name: &str, long_edge: u32) -> Outcome<Arc<Source>> {
-    let bytes = std::fs::read(format!("demo/photographs/{name}.jpg"))?;
-    let full = amber_files::open(&bytes, amber_files::Limits { megapixels: 100 })?.source;
-    let (width, height) = size_for_long_edge(long_edge, full.width(), full.height());
-    Ok(Arc::new(full.reduced(width, height)))
-}
-
-fn print_of(source: &Source, stock: &Stock, development: &Development) -> Outcome<Source> {
-    let shown = Frame::new(source.clone())?.render(stock, development)?.display_8_bit()?;
-    Source::of_8_bit(source.width(), source.height(), shown).ok_or_else(|| "the print has another size".into())
-}
-
-/// Median CIEDE2000, pixel by pixel of a reduction that averages grain.
-fn apart(a: &Source, b: &Source) -> f64 {
-    let linear = linear_of_code();
-    let [a, b] = [a, b].map(|s| s.reduced(s.width() / 6, s.height() / 6));
-    let lab = |s: &Source, i: usize| from_linear_srgb(s.pixel(i).map(|code| f64::from(linear[code as usize])));
-    let mut all: Vec<f64> = (0..a.region().pixels()).map(|i| ciede2000(lab(&a, i), lab(&b, i))).collect();
-    all.sort_by(f64::total_cmp);
-    all[all.len() / 2]
-}
 
 /// One of six tunings, and another granularity.
 fn tuned(stock: &Stock, random: &mut impl FnMut() -> f64) -> Development {
@@ -76,11 +52,10 @@ fn tuned(stock: &Stock, random: &mut impl FnMut() -> f64) -> Development {
     development
 }
 
-fn main() -> Outcome<()> {
+fn main() -> Result<(), MatchError> {
     let numbers: Vec<u32> = std::env::args().skip(1).filter_map(|v| v.parse().ok()).collect();
     let [long_edge, seed, count] = [0, 1, 2].map(|i| numbers.get(i).copied().unwrap_or([720, 11, 36][i]));
-    let pool = rayon::ThreadPoolBuilder::new().build()?;
-    let renderer = Renderer::new(Arc::new(pool), 0);
+    let renderer = renderer();
     let mut state = seed;
     let mut random = move || {
         state = state.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
@@ -94,9 +69,9 @@ fn main() -> Outcome<()> {
         let [a, b] = [n % 8, (n * 3 + 1 + n / 8) % 8];
         let [of, to] = [a, if a == b { (b + 1) % 8 } else { b }].map(|i| PHOTOGRAPHS[i]);
         let hidden = tuned(stock, &mut random);
-        let [source, frame] = [photograph(of, long_edge)?, photograph(to, long_edge)?];
-        let reference = print_of(&source, stock, &hidden)?;
-        let truth = print_of(&frame, stock, &hidden)?;
+        let [source, frame] = [of, to].map(|name| photograph(name, long_edge));
+        let reference = print_of(&source, stock, &hidden);
+        let truth = print_of(&frame, stock, &hidden);
         let scaled = Scaled::full(frame.clone(), to);
         let asked = Asked {
             renderer: &renderer,
@@ -109,10 +84,8 @@ fn main() -> Outcome<()> {
         };
         let found = match_reference(&asked)?;
         let rank = found.ranked.iter().position(|r| r.stock.id == stock.id).unwrap_or(usize::MAX);
-        let mut distances = Vec::new();
-        for p in &found.proposals {
-            distances.push(apart(&print_of(&frame, &p.stock, &p.development)?, &truth));
-        }
+        let distance = |p: &Proposal| apart(&print_of(&frame, &p.stock, &p.development), &truth);
+        let distances: Vec<f64> = found.proposals.iter().map(distance).collect();
         nearest += u32::from(rank == 0);
         among_three += u32::from(rank < 3);
         near += u32::from(distances.first().is_some_and(|d| *d < 4.0));

@@ -1,16 +1,16 @@
 //! Twelve references, each the print of another photograph on a hidden stock with a hidden tuning.
 
+mod support;
+
 use std::sync::Arc;
 
-use amber_core::colour::difference::ciede2000;
-use amber_core::colour::lab::from_linear_srgb;
 use amber_core::controls::Value;
-use amber_core::picture::reduce::size_for_long_edge;
-use amber_core::picture::source::linear_of_code;
 use amber_core::render::{Renderer, Scaled, Watch};
-use amber_core::{Catalogue, CoreError, Development, Frame, Source, Stock};
+use amber_core::{Catalogue, CoreError, Development, Source, Stock};
 use amber_matching::MatchError;
-use amber_matching::reference::{Asked, match_reference};
+use amber_matching::reference::{Asked, Proposal, match_reference};
+
+use support::{apart, print_of, renderer};
 
 /// The stock, what is tuned of it, the photograph of the reference and the one to be brought there.
 type Pair = (&'static str, &'static [(&'static str, f64)], &'static str, &'static str);
@@ -31,32 +31,7 @@ const PAIRS: [Pair; 12] = [
 ];
 
 fn photograph(name: &str) -> Arc<Source> {
-    let file = format!("{}/../../demo/photographs/{name}.jpg", env!("CARGO_MANIFEST_DIR"));
-    let bytes = std::fs::read(file).unwrap();
-    let full = amber_files::open(&bytes, amber_files::Limits { megapixels: 100 }).unwrap().source;
-    let (width, height) = size_for_long_edge(720, full.width(), full.height());
-    Arc::new(full.reduced(width, height))
-}
-
-fn renderer() -> Renderer {
-    Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
-}
-
-fn print_of(of: &str, stock: &Stock, development: &Development) -> Source {
-    let source = photograph(of);
-    let frame = Frame::new(source.as_ref().clone()).unwrap();
-    let shown = frame.render(stock, development).unwrap().display_8_bit().unwrap();
-    Source::of_8_bit(source.width(), source.height(), shown).unwrap()
-}
-
-/// Median CIEDE2000 of two pictures of one subject, pixel by pixel of a reduction that averages grain.
-fn apart(a: &Source, b: &Source) -> f64 {
-    let linear = linear_of_code();
-    let [a, b] = [a, b].map(|s| s.reduced(s.width() / 6, s.height() / 6));
-    let lab = |s: &Source, i: usize| from_linear_srgb(s.pixel(i).map(|code| f64::from(linear[code as usize])));
-    let mut all: Vec<f64> = (0..a.region().pixels()).map(|i| ciede2000(lab(&a, i), lab(&b, i))).collect();
-    all.sort_by(f64::total_cmp);
-    all[all.len() / 2]
+    support::photograph(name, 720)
 }
 
 fn asked<'a>(
@@ -81,13 +56,13 @@ fn hidden_stocks_are_found_and_their_prints_met() {
         for (control, value) in tuning {
             hidden.set(&stock, control, Value::Number(*value)).unwrap();
         }
-        let reference = print_of(of, &stock, &hidden);
-        let truth = print_of(frame, &stock, &hidden);
-        let scaled = Scaled::full(photograph(frame), frame);
+        let [source, photograph] = [of, frame].map(photograph);
+        let reference = print_of(&source, &stock, &hidden);
+        let truth = print_of(&photograph, &stock, &hidden);
+        let scaled = Scaled::full(photograph.clone(), frame);
         let found = match_reference(&asked(&renderer, &scaled, &own, &reference, Watch::NONE)).unwrap();
         let rank = found.ranked.iter().position(|r| r.stock.id == id).unwrap();
-        let distance =
-            |p: &amber_matching::reference::Proposal| apart(&print_of(frame, &p.stock, &p.development), &truth);
+        let distance = |p: &Proposal| apart(&print_of(&photograph, &p.stock, &p.development), &truth);
         let distances: Vec<f64> = found.proposals.iter().map(distance).collect();
         let words: Vec<String> = found.proposals.iter().map(|p| p.words()).collect();
         println!("{id} of {of} for {frame}: rank {rank}, {distances:.1?}, {words:?}");
@@ -98,7 +73,7 @@ fn hidden_stocks_are_found_and_their_prints_met() {
     }
     println!("among the first three {among_three}, first print near {near}, one of three near {best_near}");
     assert!(among_three >= 9, "{among_three}");
-    assert!(near >= 9 && best_near >= 10, "{near} {best_near}");
+    assert!(near >= 10 && best_near >= 11, "{near} {best_near}");
 }
 
 const HALATION: &str = "film.halation.strength";
@@ -116,7 +91,7 @@ fn falloff_and_the_glow_round_lights_are_brought_along() {
         for (control, value) in hidden {
             development.set(&stock, control, Value::Number(*value)).unwrap();
         }
-        let reference = print_of(of, &stock, &development);
+        let reference = print_of(&photograph(of), &stock, &development);
         let asked = Asked { stocks: &stocks, ..asked(&renderer, &scaled, &own, &reference, Watch::NONE) };
         let found = match_reference(&asked).unwrap();
         let of_place =

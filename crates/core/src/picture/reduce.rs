@@ -93,9 +93,19 @@ fn mean_by<T: Copy, R: Copy>(
 ) -> Vec<f32> {
     let mut line = vec![0.0f32; length];
     for (part, sums) in line.chunks_mut(PART).enumerate() {
-        for (k, row) in rows.iter().enumerate() {
-            let values = &held[(first_row + k) * length + part * PART..];
-            sums.iter_mut().zip(values).for_each(|(sum, value)| *sum += light(*row, *value));
+        let count = sums.len();
+        let values = |row: usize| &held[(first_row + row) * length + part * PART..][..count];
+        let mut k = 0;
+        // four rows while a sum is at hand, in the order in which one after the other would be added
+        while let Some(four) = rows.get(k..k + 4) {
+            let [a, b, c, d] = [0, 1, 2, 3].map(|i| values(k + i));
+            for (i, sum) in sums.iter_mut().enumerate() {
+                *sum = *sum + light(four[0], a[i]) + light(four[1], b[i]) + light(four[2], c[i]) + light(four[3], d[i]);
+            }
+            k += 4;
+        }
+        for (k, row) in rows.iter().enumerate().skip(k) {
+            sums.iter_mut().zip(values(k)).for_each(|(sum, value)| *sum += light(*row, *value));
         }
     }
     line
@@ -152,6 +162,23 @@ mod tests {
         let small = source.reduced(8, 8);
         let middle = linear_of_code()[small.row(4, 4, 1)[0] as usize];
         assert!((middle - 0.5).abs() < 0.001, "{middle}");
+    }
+
+    /// Four rows at a time are added as one after the other would be.
+    #[test]
+    fn rows_are_added_in_their_order() {
+        let length = PART + 5;
+        let codes: Vec<u16> = (0..11 * length).map(|i| (i * 7919 % 65_536) as u16).collect();
+        let linear = linear_of_code();
+        for count in 1..=9 {
+            let shares: Vec<f32> = (0..count).map(|k| 1.0 / (k + 3) as f32).collect();
+            let sum = |i: usize| {
+                let light = |k: usize| shares[k] * linear[usize::from(codes[(2 + k) * length + i])];
+                (0..count).fold(0.0, |sum: f32, k| sum + light(k))
+            };
+            let found = mean_of_rows(Held::Codes(&codes), length, 2, &shares);
+            assert!(found.iter().enumerate().all(|(i, v)| v.to_bits() == sum(i).to_bits()), "{count} rows");
+        }
     }
 
     #[test]

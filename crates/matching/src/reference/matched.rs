@@ -29,7 +29,7 @@ const COLOURED: f64 = 5.0;
 /// Commonest colours of the frame in which prints are compared.
 const COLOURS: usize = 200;
 /// Of two that are as sure the one that explains better is shown.
-const SURER: f64 = 0.01;
+const SURER: f64 = 0.03;
 
 /// A stock and how badly it explains the reference as it is.
 #[derive(Debug, Clone)]

@@ -23,7 +23,7 @@ pub struct Unlike {
 impl Unlike {
     /// All of it.
     pub fn sum(&self) -> f64 {
-        0.5 * self.cast + self.ends + 5.0 * self.clipped + 0.5 * self.pale
+        0.35 * self.cast + self.ends + 7.5 * self.clipped + 0.5 * self.pale
     }
 }
 
