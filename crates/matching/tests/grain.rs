@@ -1,16 +1,16 @@
 //! Grain that was hidden is found again: on six stocks, from another picture; and a sensor's noise is met.
 
+mod support;
+
 use std::sync::Arc;
 
 use amber_core::colour::transfer::decode_srgb;
 use amber_core::controls::Value;
-use amber_core::render::{Finish, GrainShown, RenderRequest, Renderer, Scaled, Watch};
+use amber_core::render::{Finish, GrainShown, RenderRequest, Scaled, Watch};
 use amber_core::{Catalogue, Development, Source, Stock};
 use amber_matching::grain::{Enlarged, GrainMeasure, match_grain};
 
-fn renderer() -> Renderer {
-    Renderer::new(Arc::new(rayon::ThreadPoolBuilder::new().num_threads(2).build().unwrap()), 0)
-}
+use support::renderer;
 
 /// A picture of slopes of light: some tones, little structure.
 fn slopes(width: u32, height: u32) -> Source {

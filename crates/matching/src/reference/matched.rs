@@ -10,9 +10,10 @@ use amber_core::{CoreError, Development, Source, Stock, stations};
 use rayon::prelude::*;
 
 use super::consensus::Consensus;
-use super::energy::{Explainer, unexplained_grain};
+use super::energy::Explainer;
 use super::of_place::OfPlace;
 use super::search::{Found, Search, Way};
+use super::unexplained_grain::unexplained_grain;
 use crate::colour::{Classes, Palette, PointPrint};
 use crate::error::MatchError;
 use crate::numeric::source_of_16_bit;

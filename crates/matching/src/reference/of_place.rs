@@ -11,9 +11,9 @@ use amber_core::stations::lens::settings::FALLOFF;
 use amber_core::stations::scene::metering::on_grid;
 use amber_core::{Development, Source, Stock};
 
-use super::energy::log_ratio;
 use super::falloff::{Undarkened, falloff_stops};
 use super::lights::{LightGlow, Lights};
+use super::unexplained_grain::log_ratio;
 use crate::colour::PointPrint;
 use crate::error::MatchError;
 use crate::grain::{Enlarged, GrainMeasure, Strips};

@@ -1,4 +1,5 @@
 //! Photographs, their prints, and how far two prints lie apart.
+#![allow(dead_code, reason = "each test binary uses a part of it")]
 
 use std::sync::Arc;
 
