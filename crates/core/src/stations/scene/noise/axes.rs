@@ -3,7 +3,7 @@
 use multiversion::multiversion;
 
 use crate::measure::noise::{from_opponent, opponent};
-use crate::numeric::runs::{Lane, RUN, each_pixel};
+use crate::numeric::runs::{Lane, RUN, each, each_pixel};
 use crate::picture::source::{code_of_value, encoded_value};
 
 /// Encoded values of up to a run of pixels. What lies beyond stays.
@@ -14,7 +14,9 @@ fn encoded(codes: &[u16], run: &mut [Lane; 3]) {
             run[k][i] = f32::from(p[k]);
         }
     }
-    run.iter_mut().flatten().for_each(|v| *v = encoded_value(*v));
+    for lane in run {
+        each(lane, encoded_value);
+    }
 }
 
 /// Codes of up to a run of pixels.

@@ -2,7 +2,7 @@
 
 use rayon::prelude::*;
 
-use super::windows::{self, Shrink, Windows};
+use super::windows::{self, Shrink, Smoother};
 use super::{NoiseSettings, STRIP, axes, shrink};
 use crate::measure::noise::{NoiseLevels, TONES};
 use crate::picture::plane::halve;
@@ -61,25 +61,41 @@ fn halved_axis(pixels: &[u16], [width, height]: [usize; 2], axis: usize) -> Plan
 fn change(plane: &Plane, deviation: f32, settings: &NoiseSettings, scale: f64, size: usize) -> Option<Plane> {
     let shrink = shrink(settings.colour, &[deviation; TONES], scale)?;
     let mut smooth = smoothed(plane, &shrink);
-    if size < SIZES && plane.width > 16 && plane.height > 16 {
-        let coarser = change(&smooth.halved(), deviation, settings, 0.5 * scale, size + 1)?;
-        let added = coarser.doubled(1, plane.width, plane.height);
-        smooth.values.iter_mut().zip(added).for_each(|(v, a)| *v += a);
-    }
-    Some(smooth.with(plane, |s, p| s - p))
+    let coarser = if size < SIZES && plane.width > 16 && plane.height > 16 {
+        Some(change(&smooth.halved(), deviation, settings, 0.5 * scale, size + 1)?)
+    } else {
+        None
+    };
+    let strip = plane.width * STRIP as usize;
+    smooth.values.par_chunks_mut(strip).zip(plane.values.par_chunks(strip)).enumerate().for_each(
+        |(i, (out, plain))| {
+            if let Some(coarser) = &coarser {
+                let rows = Region::new(0, i as u32 * STRIP, plane.width as u32, (out.len() / plane.width) as u32);
+                // the last column and row of a halved plane may stand for one only
+                let added = coarser.enlarged(2 * coarser.width, 2 * coarser.height, rows);
+                out.iter_mut().zip(added).for_each(|(v, a)| *v += a);
+            }
+            out.iter_mut().zip(plain).for_each(|(v, p)| *v -= p);
+        },
+    );
+    Some(smooth)
 }
 
 fn smoothed(plane: &Plane, shrink: &Shrink) -> Plane {
-    let width = plane.width;
+    let (width, frame) = (plane.width, [plane.width as u32, plane.height as u32]);
     let mut values = vec![0.0f32; plane.values.len()];
-    values.par_chunks_mut(width * STRIP as usize).enumerate().for_each(|(i, out)| {
-        let mut strip = Windows::new(width, out.len() / width);
-        for row in strip.rows_wanted() {
-            let y = windows::mirrored((i * STRIP as usize) as i64 + row, plane.height as u32) as usize;
-            strip.put(row, &plane.values[y * width..(y + 1) * width]);
+    let strips = values.par_chunks_mut(width * STRIP as usize).enumerate();
+    strips.for_each_init(Smoother::new, |smoother, (i, out)| {
+        let strip = Region::new(0, i as u32 * STRIP, frame[0], (out.len() / width) as u32);
+        for cell in windows::cells(strip) {
+            smoother.smooth(frame, cell, [Some(shrink)], |y, columns, [line]| {
+                let start = y as usize * width;
+                line.copy_from_slice(&plane.values[start + columns.start as usize..start + columns.end as usize]);
+            });
+            for (row, line) in out.chunks_exact_mut(width).enumerate() {
+                smoother.row(0, row, &mut line[cell.x as usize..cell.right() as usize]);
+            }
         }
-        let smooth = windows::smooth(&mut [strip], &[Some(shrink)]);
-        out.copy_from_slice(&smooth[0][..out.len()]);
     });
     Plane { values, ..*plane }
 }

@@ -62,34 +62,109 @@ fn inverse_one(x: [f32; 8]) -> [f32; 8] {
     [s0 + o0, s1 + o1, s2 + o2, s3 + o3, s3 - o3, s2 - o2, s1 - o1, s0 - o0]
 }
 
-macro_rules! row_by_row {
-    ($name:ident, $one:ident, $doc:literal) => {
-        #[doc = $doc]
-        #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-        pub fn $name(from: [&[f32]; 8], to: [&mut [f32]; 8], count: usize) {
-            let [a0, a1, a2, a3, a4, a5, a6, a7] = from;
-            let (a0, a1, a2, a3) = (&a0[..count], &a1[..count], &a2[..count], &a3[..count]);
-            let (a4, a5, a6, a7) = (&a4[..count], &a5[..count], &a6[..count], &a7[..count]);
-            let [b0, b1, b2, b3, b4, b5, b6, b7] = to;
-            let (b0, b1, b2, b3) = (&mut b0[..count], &mut b1[..count], &mut b2[..count], &mut b3[..count]);
-            let (b4, b5, b6, b7) = (&mut b4[..count], &mut b5[..count], &mut b6[..count], &mut b7[..count]);
-            for i in 0..count {
-                let y = $one([a0[i], a1[i], a2[i], a3[i], a4[i], a5[i], a6[i], a7[i]]);
-                b0[i] = y[0];
-                b1[i] = y[1];
-                b2[i] = y[2];
-                b3[i] = y[3];
-                b4[i] = y[4];
-                b5[i] = y[5];
-                b6[i] = y[6];
-                b7[i] = y[7];
+/// Transforms that are worked on together.
+const RUN: usize = 16;
+
+/// One value for each of them.
+type Run = [f32; RUN];
+
+/// What `change` makes of the eight values of `count` transforms; `limits` has one value for each.
+///
+/// Works in arrays of its own, of which a compiler sees that they do not overlap.
+#[inline(always)]
+fn row_by_row(
+    from: [&[f32]; SIDE],
+    mut to: [&mut [f32]; SIDE],
+    limits: &[f32],
+    count: usize,
+    change: impl Fn([f32; SIDE], f32) -> [f32; SIDE],
+) {
+    let (mut x, mut limit, mut y) = ([[0.0f32; RUN]; SIDE], [0.0f32; RUN], [[0.0f32; RUN]; SIDE]);
+    let work = |x: &[Run; SIDE], limit: &Run, y: &mut [Run; SIDE]| {
+        for i in 0..RUN {
+            let made = change([x[0][i], x[1][i], x[2][i], x[3][i], x[4][i], x[5][i], x[6][i], x[7][i]], limit[i]);
+            for (y, made) in y.iter_mut().zip(made) {
+                y[i] = made;
             }
         }
     };
+    let whole = count - count % RUN;
+    for at in (0..whole).step_by(RUN) {
+        for (x, from) in x.iter_mut().zip(from) {
+            x.copy_from_slice(&from[at..at + RUN]);
+        }
+        limit.copy_from_slice(&limits[at..at + RUN]);
+        work(&x, &limit, &mut y);
+        for (y, to) in y.iter().zip(&mut to) {
+            to[at..at + RUN].copy_from_slice(y);
+        }
+    }
+    let rest = count - whole;
+    if rest == 0 {
+        return;
+    }
+    for (x, from) in x.iter_mut().zip(from) {
+        x[..rest].copy_from_slice(&from[whole..count]);
+    }
+    limit[..rest].copy_from_slice(&limits[whole..count]);
+    work(&x, &limit, &mut y);
+    for (y, to) in y.iter().zip(&mut to) {
+        to[whole..count].copy_from_slice(&y[..rest]);
+    }
 }
 
-row_by_row!(forward, forward_one, "Coefficients of `count` transforms.");
-row_by_row!(inverse, inverse_one, "Values of `count` transforms from their coefficients.");
+/// Coefficients of `count` transforms.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+pub fn forward(from: [&[f32]; SIDE], to: [&mut [f32]; SIDE], count: usize) {
+    let [a0, a1, a2, a3, a4, a5, a6, a7] = from.map(|row| &row[..count]);
+    let [b0, b1, b2, b3, b4, b5, b6, b7] = to;
+    let (b0, b1, b2, b3) = (&mut b0[..count], &mut b1[..count], &mut b2[..count], &mut b3[..count]);
+    let (b4, b5, b6, b7) = (&mut b4[..count], &mut b5[..count], &mut b6[..count], &mut b7[..count]);
+    for i in 0..count {
+        let y = forward_one([a0[i], a1[i], a2[i], a3[i], a4[i], a5[i], a6[i], a7[i]]);
+        (b0[i], b1[i], b2[i], b3[i]) = (y[0], y[1], y[2], y[3]);
+        (b4[i], b5[i], b6[i], b7[i]) = (y[4], y[5], y[6], y[7]);
+    }
+}
+
+/// Values of `count` transforms from their coefficients.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+pub fn inverse(from: [&[f32]; SIDE], to: [&mut [f32]; SIDE], count: usize) {
+    let [a0, a1, a2, a3, a4, a5, a6, a7] = from.map(|row| &row[..count]);
+    let [b0, b1, b2, b3, b4, b5, b6, b7] = to;
+    let (b0, b1, b2, b3) = (&mut b0[..count], &mut b1[..count], &mut b2[..count], &mut b3[..count]);
+    let (b4, b5, b6, b7) = (&mut b4[..count], &mut b5[..count], &mut b6[..count], &mut b7[..count]);
+    for i in 0..count {
+        let y = inverse_one([a0[i], a1[i], a2[i], a3[i], a4[i], a5[i], a6[i], a7[i]]);
+        (b0[i], b1[i], b2[i], b3[i]) = (y[0], y[1], y[2], y[3]);
+        (b4[i], b5[i], b6[i], b7[i]) = (y[4], y[5], y[6], y[7]);
+    }
+}
+
+/// What happens to the coefficients of a row of transforms.
+#[derive(Debug, Clone, Copy)]
+pub struct Reduction<'a> {
+    /// Magnitude below which a coefficient of each transform is reduced.
+    pub threshold: &'a [f32],
+    /// Share of it that stays.
+    pub kept: f32,
+    /// Whether the first coefficient, the mean, is let be.
+    pub keeps_first: bool,
+}
+
+/// Values of `count` transforms whose coefficients are reduced on the way there and back.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+pub fn reduced(from: [&[f32]; SIDE], to: [&mut [f32]; SIDE], reduction: &Reduction, count: usize) {
+    let Reduction { threshold, kept, keeps_first } = *reduction;
+    row_by_row(from, to, threshold, count, |x, limit| {
+        let coefficients = forward_one(x);
+        let mut reduced = coefficients.map(|c| if c.abs() < limit { c * kept } else { c });
+        if keeps_first {
+            reduced[0] = coefficients[0];
+        }
+        inverse_one(reduced)
+    });
+}
 
 #[cfg(test)]
 mod tests {

@@ -15,8 +15,8 @@ use rayon::prelude::*;
 
 use crate::measure::noise::{NoiseLevels, TONES};
 use crate::numeric::Sampled;
-use crate::picture::Source;
-use windows::{Shrink, Windows};
+use crate::picture::{Region, Source};
+use windows::{Shrink, Smoother};
 
 /// Rows that are smoothed together.
 const STRIP: u32 = 128;
@@ -71,12 +71,14 @@ pub fn smoothed(
     let colour = shrink(settings.colour, &levels.colour, scale);
     let (width, height) = (source.width(), source.height());
     let mut pixels = vec![0u16; 3 * width as usize * height as usize];
-    pixels.par_chunks_mut(3 * (width * STRIP) as usize).enumerate().try_for_each(|(i, out)| {
+    let shrinks = [luminance.as_ref(), colour.as_ref(), colour.as_ref()];
+    let strips = pixels.par_chunks_mut(3 * (width * STRIP) as usize).enumerate();
+    strips.try_for_each_init(Smoother::new, |smoother, (i, out)| {
         if abandoned() {
             return None;
         }
-        let top = i as u32 * STRIP;
-        strip(source, top, out, [luminance.as_ref(), colour.as_ref(), colour.as_ref()]);
+        let rows = (out.len() / (3 * width as usize)) as u32;
+        strip(source, Region::new(0, i as u32 * STRIP, width, rows), out, shrinks, smoother);
         Some(())
     })?;
     if colour.is_some() {
@@ -85,23 +87,21 @@ pub fn smoothed(
     Source::new(width, height, pixels)
 }
 
-/// Smooths the rows from `top` on that `out` holds.
-fn strip(source: &Source, top: u32, out: &mut [u16], shrinks: [Option<&Shrink>; 3]) {
-    let width = source.width() as usize;
-    let rows = out.len() / (3 * width);
-    let mut windows: Vec<Windows> = (0..3).map(|_| Windows::new(width, rows)).collect();
-    let mut row_of_axes = [vec![0.0f32; width], vec![0.0f32; width], vec![0.0f32; width]];
-    for row in windows[0].rows_wanted() {
-        let y = windows::mirrored(i64::from(top) + row, source.height());
-        axes::of_codes(&source.row(y, 0, source.width()), row_of_axes.each_mut().map(Vec::as_mut_slice));
-        for (plane, axis) in windows.iter_mut().zip(&row_of_axes) {
-            plane.put(row, axis);
+/// Smooths a strip of rows into their codes.
+fn strip(source: &Source, strip: Region, out: &mut [u16], shrinks: [Option<&Shrink>; 3], smoother: &mut Smoother<3>) {
+    let mut row_of_axes = [(); 3].map(|()| vec![0.0f32; strip.width as usize]);
+    for cell in windows::cells(strip) {
+        smoother.smooth([source.width(), source.height()], cell, shrinks, |y, columns, axes| {
+            axes::of_codes(&source.row(y, columns.start, columns.end - columns.start), axes);
+        });
+        for (row, line) in out.chunks_exact_mut(3 * strip.width as usize).enumerate() {
+            let axes = row_of_axes.each_mut().map(|axis| &mut axis[..cell.width as usize]);
+            for (plane, axis) in axes.into_iter().enumerate() {
+                smoother.row(plane, row, axis);
+            }
+            let line = &mut line[3 * cell.x as usize..3 * cell.right() as usize];
+            axes::to_codes(row_of_axes.each_ref().map(|axis| &axis[..cell.width as usize]), line);
         }
-    }
-    let smooth = windows::smooth(&mut windows, &shrinks);
-    for (row, line) in out.chunks_exact_mut(3 * width).enumerate() {
-        let row = row * width..(row + 1) * width;
-        axes::to_codes([0, 1, 2].map(|k| &smooth[k][row.clone()]), line);
     }
 }
 

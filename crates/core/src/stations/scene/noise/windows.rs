@@ -1,14 +1,16 @@
-//! Windows of 8 x 8 pixels, two apart, over a strip of rows.
+//! Windows of 8 x 8 pixels, two apart, over a cell of a frame.
 //!
 //! The transform is separable and averaging is linear: columns are transformed once for each row of windows, then each
 //! coefficient row across; even and odd columns lie apart, so that windows two pixels apart are neighbours in memory.
+//! What a cell needs stays in the second cache.
 
 use std::ops::Range;
 
 use multiversion::multiversion;
 
-use super::dct::{SIDE, forward, inverse, levels};
+use super::dct::{Reduction, SIDE, forward, inverse, levels, reduced};
 use crate::numeric::Sampled;
+use crate::picture::Region;
 
 /// Pixels that a window reaches before and after a row or column.
 const BEFORE: usize = 6;
@@ -16,8 +18,20 @@ const BEFORE: usize = 6;
 const STEP: usize = 2;
 /// Windows that cover a pixel.
 const COVER: f32 = ((SIDE / STEP) * (SIDE / STEP)) as f32;
+/// Columns of each parity under a window beside its first.
+const BESIDE: usize = SIDE / STEP - 1;
 /// A window's mean of the luminance axis as an encoded value: over the transform's scale and the axis's.
 const LEVEL_OF_DC: f32 = 0.577_350_26 / SIDE as f32;
+
+/// Columns of a cell at most; cells begin at its multiples, for windows lie on even columns.
+const WIDEST: u32 = 256;
+
+/// The cells of a strip of rows.
+pub fn cells(strip: Region) -> impl Iterator<Item = Region> {
+    let width = move |x: u32| WIDEST.min(strip.right() - x);
+    let starts = (strip.x..strip.right()).step_by(WIDEST as usize);
+    starts.map(move |x| Region::new(x, strip.y, width(x), strip.height))
+}
 
 /// What happens to coefficients.
 #[derive(Debug, Clone)]
@@ -28,91 +42,102 @@ pub struct Shrink {
     pub kept: f32,
 }
 
-/// One plane of a strip with what its windows reach, even columns before odd ones.
-#[derive(Debug)]
-pub struct Windows {
-    width: usize,
-    rows: usize,
-    /// Columns of each parity.
-    half: usize,
-    values: Vec<f32>,
-}
-
 /// Row or column `i` of a frame that is mirrored beyond its edges.
-pub fn mirrored(i: i64, size: u32) -> u32 {
+fn mirrored(i: i64, size: u32) -> u32 {
     let size = i64::from(size);
     let period = (2 * size).max(1);
     let folded = i.rem_euclid(period);
     (if folded < size { folded } else { period - 1 - folded }) as u32
 }
 
-impl Windows {
-    pub fn new(width: usize, rows: usize) -> Self {
-        let half = (width + 2 * BEFORE + 3) / 2;
-        let rows = rows.next_multiple_of(STEP);
-        Self { width, rows, half, values: vec![0.0; 2 * half * (rows + 2 * BEFORE + 2)] }
+/// Smooths planes cell by cell; what it needs for one is kept for the next.
+pub struct Smoother<const N: usize> {
+    rows: usize,
+    /// Columns of each parity, with those that windows reach.
+    half: usize,
+    /// Each plane with what its windows reach, row by row, even columns before odd ones.
+    values: [Vec<f32>; N],
+    /// The sums of what windows make of a plane, in the same places.
+    sums: [Vec<f32>; N],
+    /// A row of each plane as it is read.
+    lines: [Vec<f32>; N],
+    shrunk: [bool; N],
+    work: Box<Work>,
+}
+
+impl<const N: usize> Smoother<N> {
+    pub fn new() -> Self {
+        let none = || [(); N].map(|()| Vec::new());
+        let (values, sums, lines) = (none(), none(), none());
+        Self { rows: 0, half: 0, values, sums, lines, shrunk: [false; N], work: Work::new() }
     }
 
-    /// The rows that the windows need, relative to the strip's first.
-    pub fn rows_wanted(&self) -> Range<i64> {
-        -(BEFORE as i64)..(self.rows + BEFORE + 2) as i64
+    /// Smooths a cell of a frame. `read` gives some columns of a row of each plane. The first plane's windows tell the
+    /// tone; a plane without a shrink stays.
+    pub fn smooth(
+        &mut self,
+        [width, height]: [u32; 2],
+        cell: Region,
+        shrinks: [Option<&Shrink>; N],
+        mut read: impl FnMut(u32, Range<u32>, [&mut [f32]; N]),
+    ) {
+        self.begin(cell);
+        let first = i64::from(cell.x) - BEFORE as i64;
+        let columns = first..first + 2 * self.half as i64;
+        let within = columns.start.max(0) as u32..columns.end.min(i64::from(width)) as u32;
+        let place = |column: u32| (i64::from(column) - first) as usize;
+        for row in 0..self.rows + 2 * BEFORE + 2 {
+            let y = mirrored(i64::from(cell.y) + row as i64 - BEFORE as i64, height);
+            read(
+                y,
+                within.clone(),
+                self.lines.each_mut().map(|line| &mut line[place(within.start)..place(within.end)]),
+            );
+            for (line, values) in self.lines.iter_mut().zip(&mut self.values) {
+                for column in (columns.start..0).chain(i64::from(width)..columns.end) {
+                    line[(column - first) as usize] = line[place(mirrored(column, width))];
+                }
+                let (even, odd) = values[row * 2 * self.half..(row + 1) * 2 * self.half].split_at_mut(self.half);
+                split(line, even, odd);
+            }
+        }
+        self.shrunk = shrinks.map(|shrink| shrink.is_some());
+        self.work.smooth(self.rows, self.half, (&self.values, &mut self.sums), shrinks);
     }
 
-    /// Puts one of the wanted rows in its place.
-    pub fn put(&mut self, row: i64, line: &[f32]) {
-        let start = (row + BEFORE as i64) as usize * 2 * self.half;
-        let (even, odd) = self.values[start..start + 2 * self.half].split_at_mut(self.half);
-        let at = |column: usize| line[mirrored(column as i64 - BEFORE as i64, line.len() as u32) as usize];
-        // pairs that lie within the frame as a whole
-        let within = BEFORE / 2..(BEFORE / 2 + line.len() / 2).min(self.half);
-        split(&line[..2 * within.len()], &mut even[within.clone()], &mut odd[within.clone()]);
-        for i in (0..within.start).chain(within.end..self.half) {
-            even[i] = at(2 * i);
-            odd[i] = at(2 * i + 1);
+    fn begin(&mut self, cell: Region) {
+        self.rows = (cell.height as usize).next_multiple_of(STEP);
+        // as many windows as cover a pixel of the cell, two columns for each, and what the last ones reach
+        self.half = (cell.width as usize + BEFORE + 1) / STEP + BESIDE;
+        for line in &mut self.lines {
+            line.resize(2 * self.half, 0.0);
+        }
+        for values in &mut self.values {
+            values.resize(2 * self.half * (self.rows + 2 * BEFORE + 2), 0.0);
+        }
+        for sums in &mut self.sums {
+            sums.clear();
+            sums.resize(2 * self.half * (self.rows + 2 * BEFORE + 2), 0.0);
         }
     }
 
-    fn row(&self, row: usize) -> &[f32] {
-        &self.values[row * 2 * self.half..(row + 1) * 2 * self.half]
+    /// A row of a plane of the cell, smoothed.
+    pub fn row(&self, plane: usize, row: usize, out: &mut [f32]) {
+        let (values, share) = match self.shrunk[plane] {
+            true => (&self.sums[plane], 1.0 / COVER),
+            false => (&self.values[plane], 1.0),
+        };
+        let start = (row + BEFORE) * 2 * self.half;
+        let (even, odd) = values[start..start + 2 * self.half].split_at(self.half);
+        join(&even[BEFORE / 2..], &odd[BEFORE / 2..], share, out);
     }
 }
 
-impl Windows {
-    /// The strip's own pixels of values that lie as its windows do, each times a share.
-    fn read(&self, values: &[f32], share: f32) -> Vec<f32> {
-        let (width, half) = (self.width, self.half);
-        let mut out = vec![0.0f32; width * self.rows];
-        for (row, out) in out.chunks_exact_mut(width).enumerate() {
-            let (even, odd) = values[(row + BEFORE) * 2 * half..(row + BEFORE + 1) * 2 * half].split_at(half);
-            join(&even[BEFORE / 2..], &odd[BEFORE / 2..], share, out);
-        }
-        out
-    }
-}
+/// One value for each column of a cell and of what its windows reach, even columns before odd ones.
+type Line = [f32; 2 * ((WIDEST as usize + BEFORE + 1) / STEP + BESIDE)];
 
-/// The strip's planes, smoothed; the first plane's windows tell the tone. A plane without a shrink stays.
-pub fn smooth(planes: &mut [Windows], shrinks: &[Option<&Shrink>]) -> Vec<Vec<f32>> {
-    let half = planes[0].half;
-    let mut sums: Vec<Vec<f32>> = planes.iter().map(|p| vec![0.0; p.values.len()]).collect();
-    let mut work = Work::new();
-    for from in (0..half).step_by(SEGMENT) {
-        work.smooth_segment(planes, shrinks, &mut sums, from..half.min(from + SEGMENT));
-    }
-    let taken = |index: usize| match shrinks[index] {
-        Some(_) => planes[index].read(&sums[index], 1.0 / COVER),
-        None => planes[index].read(&planes[index].values, 1.0),
-    };
-    (0..planes.len()).map(taken).collect()
-}
-
-/// Columns of each parity that are smoothed together, over all rows of a strip, so that their coefficients stay in the
-/// nearest caches.
-const SEGMENT: usize = 128;
-/// Columns of each parity under a window beside its first.
-const BESIDE: usize = SIDE / STEP - 1;
-
-/// One value for each column of a segment and of what its windows reach, even columns before odd ones.
-type Line = [f32; 2 * (SEGMENT + 2 * BESIDE)];
+/// One value for each window over a cell, between zeros for the windows that lie beside it.
+type Padded = [f32; (WIDEST as usize + BEFORE + 1) / STEP + 2 * BESIDE];
 
 fn parts<const N: usize>(lines: &mut [[f32; N]; SIDE], part: Range<usize>) -> [&mut [f32]; SIDE] {
     lines.each_mut().map(|line| &mut line[part.clone()])
@@ -121,8 +146,7 @@ fn parts<const N: usize>(lines: &mut [[f32; N]; SIDE], part: Range<usize>) -> [&
 /// What is written again and again.
 struct Work {
     columns: [Line; SIDE],
-    across: [Line; SIDE],
-    values: [Line; SIDE],
+    values: [Padded; SIDE],
     together: [Line; SIDE],
     back: [Line; SIDE],
     level: Line,
@@ -131,91 +155,71 @@ struct Work {
 
 impl Work {
     fn new() -> Box<Self> {
-        let lines = [[0.0; _]; SIDE];
-        let (columns, across, values, together, back) = (lines, lines, lines, lines, lines);
-        Box::new(Self { columns, across, values, together, back, level: [0.0; _], threshold: [0.0; _] })
+        let (columns, together, back) = ([[0.0; _]; SIDE], [[0.0; _]; SIDE], [[0.0; _]; SIDE]);
+        let values = [[0.0; _]; SIDE];
+        Box::new(Self { columns, values, together, back, level: [0.0; _], threshold: [0.0; _] })
     }
 
-    /// Adds the windows' values to the columns `own` of both parities, over all rows.
-    fn smooth_segment(
+    /// Adds what the windows make of the planes to their sums.
+    fn smooth<const N: usize>(
         &mut self,
-        planes: &[Windows],
-        shrinks: &[Option<&Shrink>],
-        sums: &mut [Vec<f32>],
-        own: Range<usize>,
+        rows: usize,
+        half: usize,
+        (planes, sums): (&[Vec<f32>; N], &mut [Vec<f32>; N]),
+        shrinks: [Option<&Shrink>; N],
     ) {
-        let (rows, half) = (planes[0].rows, planes[0].half);
-        // a window covers its first column and three more of each parity
-        let reached = own.start.saturating_sub(BESIDE)..half.min(own.end + BESIDE);
-        let (span, count) = (reached.len(), reached.len() - BESIDE);
+        let count = half - BESIDE;
+        for values in &mut self.values {
+            values[BESIDE + count..].fill(0.0);
+        }
         for top in (0..rows + BEFORE).step_by(STEP) {
-            for (index, plane) in planes.iter().enumerate() {
+            for (index, (plane, sums)) in planes.iter().zip(&mut *sums).enumerate() {
+                let row = |k: usize| &plane[(top + k) * 2 * half..(top + k + 1) * 2 * half];
+                let from = std::array::from_fn(row);
                 let told = index == 0;
-                if !told && shrinks[index].is_none() {
-                    continue;
-                }
-                let row = |k: usize, parity: usize| &plane.row(top + k)[parity * half..][reached.clone()];
-                let Some(shrink) = shrinks[index] else {
-                    // only its tone is asked for
-                    for parity in 0..2 {
-                        let to = &mut self.columns[0][parity * span..(parity + 1) * span];
-                        levels(std::array::from_fn(|k| row(k, parity)), to);
+                match shrinks[index] {
+                    None if told => {
+                        levels(from, &mut self.columns[0][..2 * half]);
+                        self.read_level(half, count);
                     }
-                    levels(neighbours(&self.columns[0], span, count), &mut self.across[0][..count]);
-                    self.read_level(count);
-                    continue;
-                };
-                for parity in 0..2 {
-                    let to = parts(&mut self.columns, parity * span..(parity + 1) * span);
-                    forward(std::array::from_fn(|k| row(k, parity)), to, span);
-                }
-                self.shrink_windows(shrink, told, span, count);
-                inverse(self.together.each_ref().map(|line| &line[..]), parts(&mut self.back, 0..2 * span), 2 * span);
-                for (k, line) in self.back.iter().enumerate() {
-                    for parity in 0..2 {
-                        let start = ((top + k) * 2 + parity) * half + own.start;
-                        let from = parity * span + own.start - reached.start;
-                        add(&mut sums[index][start..start + own.len()], &line[from..from + own.len()]);
+                    None => {}
+                    Some(shrink) => {
+                        forward(from, parts(&mut self.columns, 0..2 * half), 2 * half);
+                        if told {
+                            self.read_level(half, count);
+                        }
+                        self.shrink_windows(shrink, half, count);
+                        let together = self.together.each_ref().map(|line| &line[..]);
+                        inverse(together, parts(&mut self.back, 0..2 * half), 2 * half);
+                        for (sums, back) in sums[top * 2 * half..].chunks_exact_mut(2 * half).zip(&self.back) {
+                            add(sums, back);
+                        }
                     }
                 }
             }
         }
-    }
-
-    /// A row of transformed columns transformed across, for every window.
-    fn across_row(&mut self, k: usize, span: usize, count: usize) {
-        forward(neighbours(&self.columns[k], span, count), parts(&mut self.across, 0..count), count);
     }
 
     /// The mean of every window from its first coefficient; both transforms have scaled it.
-    fn read_level(&mut self, count: usize) {
-        for (level, c) in self.level[..count].iter_mut().zip(&self.across[0]) {
-            *level = c * LEVEL_OF_DC;
-        }
+    fn read_level(&mut self, half: usize, count: usize) {
+        let level = &mut self.level[..count];
+        levels(neighbours(&self.columns[0], half, count), level);
+        level.iter_mut().for_each(|c| *c *= LEVEL_OF_DC);
     }
 
     /// From columns that are transformed to the same, each the sum of all windows that cover it, shrunk.
-    fn shrink_windows(&mut self, shrink: &Shrink, told: bool, span: usize, count: usize) {
-        for k in 0..SIDE {
-            self.across_row(k, span, count);
-            if k == 0 {
-                if told {
-                    self.read_level(count);
-                }
-                self.threshold = self.level;
-                shrink.threshold.map(&mut self.threshold[..count]);
-            }
-            for coefficients in self.across.iter_mut().skip(usize::from(k == 0)) {
-                reduce(&mut coefficients[..count], &self.threshold, shrink.kept);
-            }
-            let across = self.across.each_ref().map(|line| &line[..count]);
-            inverse(across, parts(&mut self.values, 0..count), count);
-            let together = &mut self.together[k][..2 * span];
-            together.fill(0.0);
-            let (even, odd) = together.split_at_mut(span);
-            for i in 0..SIDE / 2 {
-                add(&mut even[i..], &self.values[2 * i][..count]);
-                add(&mut odd[i..], &self.values[2 * i + 1][..count]);
+    fn shrink_windows(&mut self, shrink: &Shrink, half: usize, count: usize) {
+        self.threshold = self.level;
+        shrink.threshold.map(&mut self.threshold[..count]);
+        let (threshold, kept) = (&self.threshold[..count], shrink.kept);
+        for (k, columns) in self.columns.iter().enumerate() {
+            let reduction = Reduction { threshold, kept, keeps_first: k == 0 };
+            let windows = parts(&mut self.values, BESIDE..BESIDE + count);
+            reduced(neighbours(columns, half, count), windows, &reduction, count);
+            let (even, odd) = self.together[k][..2 * half].split_at_mut(half);
+            for (parity, together) in [even, odd].into_iter().enumerate() {
+                // the window that begins i pairs before a column covers it with its pair i
+                add_four(std::array::from_fn(|i| &self.values[2 * i + parity][BESIDE - i..][..half]), together);
             }
         }
     }
@@ -224,13 +228,6 @@ impl Work {
 /// The eight columns of every window, as rows.
 fn neighbours(line: &[f32], half: usize, count: usize) -> [&[f32]; SIDE] {
     std::array::from_fn(|i| &line[(i % 2) * half + i / 2..][..count])
-}
-
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-fn reduce(coefficients: &mut [f32], threshold: &[f32], kept: f32) {
-    for (c, t) in coefficients.iter_mut().zip(threshold) {
-        *c = if c.abs() < *t { *c * kept } else { *c };
-    }
 }
 
 /// Even columns and odd ones apart.
@@ -258,17 +255,37 @@ fn add(to: &mut [f32], from: &[f32]) {
     to.iter_mut().zip(from).for_each(|(t, f)| *t += f);
 }
 
+/// Sums of four, in their order.
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn add_four(from: [&[f32]; SIDE / STEP], to: &mut [f32]) {
+    let [a, b, c, d] = from.map(|row| &row[..to.len()]);
+    for (i, to) in to.iter_mut().enumerate() {
+        *to = ((a[i] + b[i]) + c[i]) + d[i];
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
 
-    fn strip(width: usize, rows: usize, value: impl Fn(usize, i64) -> f32) -> Windows {
-        let mut windows = Windows::new(width, rows);
-        for row in windows.rows_wanted() {
-            let line: Vec<f32> = (0..width).map(|x| value(x, row)).collect();
-            windows.put(row, &line);
+    /// A frame of one plane smoothed cell by cell.
+    fn smoothed(width: u32, height: u32, value: &dyn Fn(u32, u32) -> f32, shrink: &Shrink) -> Vec<f32> {
+        let mut smoother = Smoother::<1>::new();
+        let mut out = vec![0.0; (width * height) as usize];
+        for cell in cells(Region::whole(width, height)) {
+            smoother.smooth([width, height], cell, [Some(shrink)], |y, columns, [line]| {
+                line.iter_mut().zip(columns).for_each(|(v, x)| *v = value(x, y));
+            });
+            for y in 0..height {
+                let start = (y * width + cell.x) as usize;
+                smoother.row(0, y as usize, &mut out[start..start + cell.width as usize]);
+            }
         }
-        windows
+        out
+    }
+
+    fn all_below(threshold: f32) -> Shrink {
+        Shrink { threshold: Sampled::from_values(0.0, 1.0, vec![threshold; 2]), kept: 0.0 }
     }
 
     #[test]
@@ -277,24 +294,35 @@ mod tests {
         assert_eq!(mirrored(-7, 1), 0);
     }
 
+    /// Frames narrower than a window, of a cell and a column, of several cells.
     #[test]
     fn nothing_below_the_threshold_means_nothing_changes() {
-        let value = |x: usize, y: i64| ((x * 13 + y.unsigned_abs() as usize * 7) % 29) as f32 / 29.0;
-        for width in [1, 7, 40] {
-            let shrink = Shrink { threshold: Sampled::from_values(0.0, 1.0, vec![0.0, 0.0]), kept: 0.0 };
-            let mut planes = [strip(width, 10, value)];
-            let out = smooth(&mut planes, &[Some(&shrink)]);
-            for (i, v) in out[0].iter().take(width * 10).enumerate() {
-                assert!((v - value(i % width, (i / width) as i64)).abs() < 2e-6, "{width} {i}");
+        let value = |x: u32, y: u32| ((x * 13 + y * 7) % 29) as f32 / 29.0;
+        for (width, height) in [(1, 10), (2, 1), (7, 3), (40, 10), (257, 9), (258, 8), (600, 2)] {
+            let out = smoothed(width, height, &value, &all_below(0.0));
+            for (i, v) in (0..).zip(out) {
+                assert!((v - value(i % width, i / width)).abs() < 2e-6, "{width} x {height}: {i}");
             }
         }
     }
 
     #[test]
     fn everything_below_the_threshold_leaves_the_mean() {
-        let value = |x: usize, _: i64| 0.5 + 0.01 * (x % 2) as f32;
-        let shrink = Shrink { threshold: Sampled::from_values(0.0, 1.0, vec![9.0, 9.0]), kept: 0.0 };
-        let out = smooth(&mut [strip(40, 8, value)], &[Some(&shrink)]);
-        assert!(out[0].iter().all(|v| (v - 0.505).abs() < 1e-6));
+        let out = smoothed(40, 8, &|x, _| 0.5 + 0.01 * (x % 2) as f32, &all_below(9.0));
+        assert!(out.iter().all(|v| (v - 0.505).abs() < 1e-6));
+    }
+
+    /// Where cells meet, windows reach into both: the bits are those of a frame that begins elsewhere.
+    #[test]
+    fn cells_do_not_show() {
+        let value = |x: u32, y: u32| 0.3 + 0.05 * ((x * 31 + y * 17) % 23) as f32 / 23.0;
+        let shrink = Shrink { threshold: Sampled::from_values(0.0, 1.0, vec![0.01, 0.1]), kept: 0.2 };
+        let whole = smoothed(700, 20, &value, &shrink);
+        let aside = smoothed(700 - 128, 20, &|x, y| value(x + 128, y), &shrink);
+        // beyond what the frame's own edge reaches
+        for (x, y) in (144..692).flat_map(|x| (0..20).map(move |y| (x, y))) {
+            let (a, b) = (whole[y * 700 + x], aside[y * (700 - 128) + x - 128]);
+            assert_eq!(a.to_bits(), b.to_bits(), "{x} {y}");
+        }
     }
 }
