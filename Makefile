@@ -1,5 +1,5 @@
 # Two commands: `make demo` starts the application with the demo roll, `make test` runs every test.
-.PHONY: demo test looks check format browser tools pages package
+.PHONY: demo test arm looks check format browser tools pages package
 
 PORT ?= 8080
 
@@ -11,6 +11,10 @@ demo:
 test: browser tools pages
 	npm test --silent
 	cargo test --profile checked --locked --workspace
+
+# The core's tests on 64-bit ARM, in an emulator: as root, half an hour, 3 GB.
+arm:
+	scripts/arm.sh
 
 # The looks that ship with the demo, rendered into docs/.
 looks:

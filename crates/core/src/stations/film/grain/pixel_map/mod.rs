@@ -4,6 +4,11 @@
 //! exactly that of D (what the physics keeps, and what is additive under averaging), the spread is the lattice's and
 //! the skew that of a compound Poisson process. The clamps are part of the solved map.
 
+#[cfg(target_arch = "x86_64")]
+mod avx2;
+#[cfg(target_arch = "aarch64")]
+mod neon;
+
 use std::f64::consts::{LN_10, PI};
 
 /// Knots in density, cubic towards thin densities.
@@ -119,53 +124,27 @@ impl PixelMap {
 impl PixelMap {
     /// Adds the field to a plane of densities; the bits are those of [`PixelMap::apply`].
     pub fn add(&self, field: &[f32], density: &mut [f32]) {
-        let done = self.add_eights(field, density);
+        let done = self.add_groups(field, density);
         for (d, g) in density[done..].iter_mut().zip(&field[done..]) {
             *d = self.apply(*d, *g);
         }
     }
 
-    /// As many pixels as go in groups of eight, where the processor has AVX2.
-    fn add_eights(&self, field: &[f32], density: &mut [f32]) -> usize {
+    /// As many pixels as go in groups, where the processor has vectors for it.
+    fn add_groups(&self, field: &[f32], density: &mut [f32]) -> usize {
+        let has_its_entries = self.entries.len() == ENTRIES;
         #[cfg(target_arch = "x86_64")]
-        if std::arch::is_x86_feature_detected!("avx2") && self.entries.len() == ENTRIES {
-            // SAFETY: the processor has AVX2, and `add_avx2` reads only within the entries.
-            return unsafe { self.add_avx2(field, density) };
+        if std::arch::is_x86_feature_detected!("avx2") && has_its_entries {
+            // SAFETY: the processor has AVX2, and only the entries are read.
+            return unsafe { avx2::add(self, field, density) };
         }
-        let _ = (field, density);
+        #[cfg(target_arch = "aarch64")]
+        if has_its_entries {
+            // SAFETY: only the entries are read.
+            return unsafe { neon::add(self, field, density) };
+        }
+        let _ = (has_its_entries, field, density);
         0
-    }
-
-    /// # Safety
-    /// Needs AVX2 and ENTRIES entries. Indices are clamped to the last entry before every read.
-    #[cfg(target_arch = "x86_64")]
-    #[target_feature(enable = "avx2")]
-    unsafe fn add_avx2(&self, field: &[f32], density: &mut [f32]) -> usize {
-        use std::arch::x86_64::*;
-
-        use crate::numeric::gather::{indices, side_by_side, two_nodes};
-        let zero = _mm256_setzero_ps();
-        let (per_root, half) = (_mm256_set1_ps((ENTRIES - 1) as f32 * 0.5), _mm256_set1_ps(0.5));
-        let (last, dmax) = (_mm256_set1_epi32(ENTRIES as i32 - 1), _mm256_set1_ps(self.dmax));
-        let entries = self.entries.as_ptr();
-        let count = density.len().min(field.len()) / 8 * 8;
-        for at in (0..count).step_by(8) {
-            // SAFETY: eight values follow `at` in both planes; the index of an entry lies in 0..ENTRIES: the root is
-            // not negative, and what is too large for an integer converts to one below 0, which the unsigned minimum
-            // takes to the last entry.
-            unsafe {
-                let d = _mm256_loadu_ps(density.as_ptr().add(at));
-                let g = _mm256_loadu_ps(field.as_ptr().add(at));
-                let root = _mm256_sqrt_ps(_mm256_max_ps(d, zero));
-                let index = _mm256_cvttps_epi32(_mm256_add_ps(_mm256_mul_ps(root, per_root), half));
-                let index = indices(_mm256_min_epu32(index, last));
-                let [k0, k1, k2] = side_by_side([0, 1, 2, 3].map(|k| two_nodes(entries, &index, k)));
-                let sum = _mm256_add_ps(_mm256_add_ps(d, k0), _mm256_mul_ps(k1, g));
-                let sum = _mm256_add_ps(sum, _mm256_mul_ps(_mm256_mul_ps(k2, g), g));
-                _mm256_storeu_ps(density.as_mut_ptr().add(at), _mm256_min_ps(_mm256_max_ps(sum, zero), dmax));
-            }
-        }
-        count
     }
 }
 
@@ -197,7 +176,7 @@ fn monotone_cubic(knots: &[(f64, [f64; 3])], at: f64, k: usize) -> f64 {
 mod tests {
     use super::*;
 
-    /// Eight at a time gives the bits of one at a time.
+    /// Several at a time give the bits of one at a time.
     #[test]
     fn many_at_once_are_one_by_one() {
         let map = PixelMap::new(0.3, 2.6, |d| 0.2 * d.sqrt());
