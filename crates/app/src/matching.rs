@@ -88,7 +88,7 @@ fn grain(
     let long_edge = arguments.long_edge.unwrap_or(u32::MAX);
     let (width, _) = size_for_long_edge(long_edge, full.full_width, full.full_height);
     let scale = f64::from(width) / f64::from(full.full_width);
-    let own = own_noise(&full.facts.noise, scale, stock, development).map_err(sentenced)?;
+    let own = own_noise(full.facts.noise(), scale, stock, development).map_err(sentenced)?;
     let enlarged = Enlarged { film: full.film, scale };
     match_grain(renderer, stock, development, enlarged, &aim, own.as_ref()).map_err(sentenced)
 }

@@ -11,6 +11,7 @@ use crate::cache::Cache;
 use crate::error::CoreError;
 use crate::key::{Key, key};
 use crate::mask::{MaskUse, PreparedUse};
+use crate::measure::Facts;
 use crate::memory::Memory;
 use crate::picture::own::OwnPictures;
 use crate::picture::{FilmGeometry, Gate, Source};
@@ -100,8 +101,8 @@ pub struct Prepare<'a> {
     pub source: &'a Arc<Source>,
     /// Names the picture's content whatever its scale.
     pub content: &'a str,
-    /// The picture made small: what is the same at every scale is measured on it.
-    pub small: &'a Arc<Source>,
+    /// What is measured on the picture.
+    pub facts: &'a Facts,
     /// Size of the full picture in what fills the film's gate, in full pixels.
     pub film: [u32; 2],
     /// Pixels across of the full picture as framed.
@@ -133,16 +134,24 @@ impl Prepare<'_> {
         self.keeping.rough && self.source.region().pixels() <= SMALL_IN_MOTION
     }
 
+    /// The picture made small: what is the same at every scale is measured on it.
+    pub fn small(&self) -> &Arc<Source> {
+        self.keeping.pool.install(|| self.facts.small())
+    }
+
     /// The small picture, or one half as large where that does: for what spreads over the whole frame.
     pub fn small_enough(&self) -> Result<Arc<Source>, CoreError> {
         if !self.keeping.rough {
-            return Ok(self.small.clone());
+            return Ok(self.small().clone());
         }
         if self.is_small_in_motion() {
             return Ok(self.source.clone());
         }
         let half = |side: u32| side.div_ceil(2);
-        let made = || Ok(self.small.reduced(half(self.small.width()), half(self.small.height())));
+        let made = || {
+            let small = self.facts.small();
+            Ok(small.reduced(half(small.width()), half(small.height())))
+        };
         self.kept(key(&[&"half of the small one", &self.content]), made)
     }
 

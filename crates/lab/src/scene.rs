@@ -67,7 +67,7 @@ impl Lab {
             let density = |i: usize| film.curves[i.min(film.layers() - 1)].density(exposure) as f32;
             from_linear_srgb(viewing.shown([density(0), density(1), density(2)]))[0]
         };
-        let proposal = metering::propose(&settings, &scaled.facts.small, &film, &lightness);
+        let proposal = metering::propose(&settings, scaled.facts.small(), &film, &lightness);
         let mut proposed = development.clone();
         for (control, value) in proposal.values() {
             proposed.set(&stock, control.id, Value::Number(value))?;

@@ -32,7 +32,7 @@ pub fn effects(stock: &Stock, scaled: &Scaled, renderer: &Renderer) -> Vec<(Stri
     run(&own);
     let plain = run(&own);
     let mut times = Vec::new();
-    let mut add = |name: &str, development: &Development| {
+    let add = |times: &mut Vec<_>, name: &str, development: &Development| {
         let (first, second) = (run(development), run(development));
         let quick = first.min(second).saturating_sub(plain);
         times.push((name.to_string(), quick));
@@ -43,15 +43,19 @@ pub fn effects(stock: &Stock, scaled: &Scaled, renderer: &Renderer) -> Vec<(Stri
         for (id, v) in values {
             development.values.insert((*id).into(), Value::Number(*v));
         }
-        add(name, &development);
+        add(&mut times, name, &development);
     }
+    let mut leaning = own.clone();
+    leaning.values.insert("lens.straighten".into(), Value::Number(2.5));
+    let framing = || renderer.pool().install(|| scaled.for_development(&leaning, stock, &|| false));
+    times.push(("lens: straightened".into(), timed(|| std::hint::black_box(framing().is_ok())).1));
     for (name, shape) in [("an ellipse", ellipse()), ("50 strokes", strokes())] {
         let mut development = own.clone();
         let parts = vec![Part { join: Join::Add, shape }];
         development.masks.insert("m".into(), Mask { name: "M".into(), parts, ..Mask::default() });
         development.values.insert("scene.local.1.mask".into(), Value::Choice("m".into()));
         development.values.insert("scene.local.1.exposure".into(), Value::Number(0.5));
-        add(&format!("scene: burned through {name}"), &development);
+        add(&mut times, &format!("scene: burned through {name}"), &development);
     }
     times
 }

@@ -39,7 +39,7 @@ pub fn effects(stock: &Stock, scaled: &Scaled, pool: &rayon::ThreadPool) -> Vec<
     };
     let settings = |development: &Development| SceneSettings::read(&development.values(stock));
     let prepared = |development: &Development| {
-        timed(|| pool.install(|| SceneStage::measured(&settings(development), stock, &scaled.facts.small)))
+        timed(|| pool.install(|| SceneStage::measured(&settings(development), stock, scaled.facts.small())))
     };
     let own = Development::new(stock);
     let plain = over_the_frame(&prepared(&own).0);

@@ -1,9 +1,10 @@
 //! What is measured on a picture once, and handed to every render of it.
 
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use super::noise::{NoiseLevels, TONES};
 use crate::picture::Source;
+use crate::picture::framing::Framing;
 use crate::picture::reduce::size_for_long_edge;
 use crate::picture::stored::Taker;
 
@@ -13,24 +14,83 @@ const LONG_EDGE: u32 = 1024;
 /// A picture's measurements: the same for every region and every scale.
 #[derive(Debug, Clone)]
 pub struct Facts {
-    /// The picture at 1024 pixels or less.
-    pub small: Arc<Source>,
-    /// Noise of the full picture, by tone.
-    pub noise: NoiseLevels,
+    of: Of,
+    small: OnceLock<Arc<Source>>,
+    noise: OnceLock<NoiseLevels>,
+}
+
+/// What is measured when it is asked for.
+#[derive(Debug, Clone)]
+enum Of {
+    Full(Arc<Source>),
+    /// A picture that was framed, and pixels across of what it was framed from.
+    Framed(Arc<Facts>, Framing, u32),
+}
+
+/// What is there, or made now. Nobody waits for another that makes it, for that one may be on the same thread, further
+/// up: twice made, it is the same.
+fn there_or_made<T>(place: &OnceLock<T>, make: impl FnOnce() -> T) -> &T {
+    if let Some(there) = place.get() {
+        return there;
+    }
+    let made = make();
+    place.get_or_init(|| made)
 }
 
 impl Facts {
-    /// Measures a full picture.
-    pub fn of(full: &Arc<Source>) -> Self {
-        let (width, height) = size_for_long_edge(LONG_EDGE, full.width(), full.height());
-        let small = if width == full.width() { full.clone() } else { Arc::new(full.reduced(width, height)) };
-        Self { small, noise: NoiseLevels::of(full) }
+    /// Of a full picture, measured when they are asked for.
+    pub fn unmeasured(full: &Arc<Source>) -> Self {
+        Self { of: Of::Full(full.clone()), small: OnceLock::new(), noise: OnceLock::new() }
     }
+
+    /// Measures a full picture, and lets go of it.
+    pub fn of(full: &Arc<Source>) -> Self {
+        Self::unmeasured(full).measured()
+    }
+
+    /// The same with everything measured.
+    pub(crate) fn measured(&self) -> Self {
+        Self::known(self.small().clone(), self.noise().clone())
+    }
+
+    fn known(small: Arc<Source>, noise: NoiseLevels) -> Self {
+        Self { of: Of::Full(small.clone()), small: small.into(), noise: noise.into() }
+    }
+
+    /// Those of the picture framed; `across` are its pixels before.
+    pub(crate) fn framed(self: &Arc<Self>, framing: &Framing, across: u32) -> Self {
+        let of = Of::Framed(self.clone(), *framing, across);
+        let framed = Self { of, small: OnceLock::new(), noise: OnceLock::new() };
+        if self.small.get().is_some() && self.noise.get().is_some() { framed.measured() } else { framed }
+    }
+
+    /// The picture at 1024 pixels or less.
+    pub fn small(&self) -> &Arc<Source> {
+        there_or_made(&self.small, || match &self.of {
+            Of::Full(full) => {
+                let (width, height) = size_for_long_edge(LONG_EDGE, full.width(), full.height());
+                if width == full.width() { full.clone() } else { Arc::new(full.reduced(width, height)) }
+            }
+            Of::Framed(before, framing, across) => {
+                let small = before.small();
+                Arc::new(framing.cut_at(small, f64::from(small.width()) / f64::from(*across)))
+            }
+        })
+    }
+
+    /// Noise of the full picture, by tone.
+    pub fn noise(&self) -> &NoiseLevels {
+        there_or_made(&self.noise, || match &self.of {
+            Of::Full(full) => NoiseLevels::of(full),
+            Of::Framed(before, ..) => before.noise().clone(),
+        })
+    }
+
     /// As bytes, to be laid on a disk.
     pub fn stored(&self) -> Vec<u8> {
-        let levels = self.noise.luminance.iter().chain(&self.noise.colour);
+        let levels = self.noise().luminance.iter().chain(&self.noise().colour);
         let mut bytes: Vec<u8> = levels.flat_map(|v| v.to_le_bytes()).collect();
-        self.small.store(&mut bytes);
+        self.small().store(&mut bytes);
         bytes
     }
 
@@ -45,7 +105,7 @@ impl Facts {
             Some(tones)
         };
         let noise = NoiseLevels { luminance: levels()?, colour: levels()? };
-        Some(Self { small: Arc::new(Source::restored(taker.0)?), noise })
+        Some(Self::known(Arc::new(Source::restored(taker.0)?), noise))
     }
 }
 
@@ -59,8 +119,8 @@ mod tests {
         let facts = Facts::of(&full);
         let bytes = facts.stored();
         let back = Facts::restored(&bytes).unwrap();
-        assert_eq!(back.noise, facts.noise);
-        assert!(back.small.pixels() == facts.small.pixels() && back.small.width() == 1024);
+        assert_eq!(back.noise(), facts.noise());
+        assert!(back.small().pixels() == facts.small().pixels() && back.small().width() == 1024);
         assert!(Facts::restored(&bytes[..60]).is_none() && Facts::restored(&bytes[..bytes.len() - 2]).is_none());
     }
 }

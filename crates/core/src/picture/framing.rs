@@ -3,16 +3,16 @@
 //! Runs before everything else: out of the decoded picture it makes the picture that the camera would have taken. A
 //! format fills the camera's gate. What is cut from it afterwards (size, place, straightening) is cut under the
 //! enlarger: the film keeps its scale and its grain. Nothing is lost: the original stays, and the settings can be
-//! changed again. Distortion: r (1 + k r^2), r = 1 at the picture's corner. Sampled by Catmull and Rom's cubic in
-//! linear light.
+//! changed again. Distortion: r (1 + k r^2), r = 1 at the picture's corner. Sampled in linear light.
 
 use std::collections::HashMap;
 
 use rayon::prelude::*;
 
 use crate::picture::Source;
+use crate::picture::between_pixels::Samples;
 use crate::picture::peak::Peak;
-use crate::picture::source::{code_of_light, linear_of_code};
+use crate::picture::source::{Held, codes_of_light, linear_of_8_bit, linear_of_code};
 
 /// Shares of a side at full distortion by which the corner moves.
 const MOST_DISTORTION: f64 = 0.2;
@@ -62,6 +62,8 @@ impl FramingSettings {
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Framing {
     settings: FramingSettings,
+    /// Sine and cosine of the angle by which it is straightened.
+    lean: [f64; 2],
     /// Size of the picture after turning.
     turned: [f64; 2],
     /// Size of the frame in full pixels.
@@ -111,6 +113,7 @@ impl Framing {
         let corner = |k: usize, frame: f64| ((film[k] - frame) / 2.0 + centre[k]).round().clamp(0.0, 1e6) as u32;
         Self {
             settings: *settings,
+            lean: settings.straighten_degrees.to_radians().sin_cos().into(),
             turned: [w, h],
             width: fw as u32,
             height: fh as u32,
@@ -126,7 +129,7 @@ impl Framing {
         let s = &self.settings;
         let [w, h] = self.turned;
         let (x, y) = ((u - 0.5) * f64::from(self.width), (v - 0.5) * f64::from(self.height));
-        let (sine, cosine) = s.straighten_degrees.to_radians().sin_cos();
+        let [sine, cosine] = self.lean;
         // the frame turns with the clock within the picture, so the picture against it within the frame
         let (x, y) = (x * cosine - y * sine + self.centre[0], x * sine + y * cosine + self.centre[1]);
         let (x, y) = match s.distortion {
@@ -149,35 +152,43 @@ impl Framing {
         }
     }
 
+    /// The frame out of the picture at a scale of the full one.
+    pub fn cut_at(&self, source: &Source, scale: f64) -> Source {
+        let side = |v: u32| ((f64::from(v) * scale).round() as u32).max(1);
+        self.cut(source, side(self.width), side(self.height))
+    }
+
     /// The frame out of the picture at one scale, `width` x `height` pixels.
     pub fn cut(&self, source: &Source, width: u32, height: u32) -> Source {
-        let linear = linear_of_code();
-        let (sw, sh) = (source.width() as i64, source.height() as i64);
-        let mut pixels = vec![0u16; 3 * width as usize * height as usize];
-        pixels.par_chunks_exact_mut(3 * width as usize).enumerate().for_each(|(y, line)| {
-            let v = (y as f64 + 0.5) / f64::from(height);
-            for (x, out) in line.chunks_exact_mut(3).enumerate() {
-                let [su, sv] = self.source_of([(x as f64 + 0.5) / f64::from(width), v]);
-                let (px, py) = (su * sw as f64 - 0.5, sv * sh as f64 - 0.5);
-                let (left, top) = (nearest_floor(px), nearest_floor(py));
-                let (wx, wy) = (cubic((px - left as f64) as f32), cubic((py - top as f64) as f32));
-                let mut sum = [0.0f32; 3];
-                for (j, wy) in wy.iter().enumerate().filter(|(_, w)| **w != 0.0) {
-                    let row = source.row((top - 1 + j as i64).clamp(0, sh - 1) as u32, 0, sw as u32);
-                    for (i, wx) in wx.iter().enumerate().filter(|(_, w)| **w != 0.0) {
-                        let at = 3 * (left - 1 + i as i64).clamp(0, sw - 1) as usize;
-                        for (total, code) in sum.iter_mut().zip(&row[at..at + 3]) {
-                            *total += wx * wy * linear[*code as usize];
-                        }
-                    }
-                }
-                for (code, light) in out.iter_mut().zip(sum) {
-                    *code = code_of_light(light);
-                }
+        let size = [source.width(), source.height()];
+        let pixels = match source.held() {
+            Held::Codes(held) => {
+                let linear = linear_of_code();
+                self.sampled(&Samples { held, size, light: |code: u16| linear[usize::from(code)] }, [width, height])
             }
-        });
+            Held::Srgb8(held) => {
+                let linear = linear_of_8_bit();
+                self.sampled(&Samples { held, size, light: |value: u8| linear[usize::from(value)] }, [width, height])
+            }
+        };
         let peaks = self.peaks(source, width, height);
         Source::new(width, height, pixels).map_or_else(|| source.clone(), |cut| cut.with_peaks(peaks))
+    }
+
+    /// Codes of the frame, sampled out of the picture.
+    fn sampled<T: Copy + Sync, L: Fn(T) -> f32 + Sync>(
+        &self,
+        samples: &Samples<T, L>,
+        [width, height]: [u32; 2],
+    ) -> Vec<u16> {
+        let mut pixels = vec![0u16; 3 * width as usize * height as usize];
+        pixels.par_chunks_exact_mut(3 * width as usize).enumerate().for_each(|(y, codes)| {
+            let v = (y as f64 + 0.5) / f64::from(height);
+            let light =
+                (0..width).flat_map(|x| samples.at(self.source_of([(f64::from(x) + 0.5) / f64::from(width), v])));
+            codes_of_light(&light.collect::<Vec<f32>>(), codes);
+        });
+        pixels
     }
 
     /// What is bright and small in the pixels of a reduced picture, where it comes to lie in the frame.
@@ -201,21 +212,6 @@ impl Framing {
             .filter_map(|(from, index)| by_pixel.get(&from).map(|peak| Peak { index, ..**peak }))
             .collect()
     }
-}
-
-/// The pixel to the left; what lies within rounding of a pixel is on it.
-fn nearest_floor(v: f64) -> i64 {
-    let round = v.round();
-    if (v - round).abs() < 1e-6 { round as i64 } else { v.floor() as i64 }
-}
-
-/// Weights of four neighbours at a fraction between the middle two (Catmull, Rom 1974); whole pixels are themselves.
-fn cubic(t: f32) -> [f32; 4] {
-    if t.abs() < 1e-5 {
-        return [0.0, 1.0, 0.0, 0.0];
-    }
-    let (t2, t3) = (t * t, t * t * t);
-    [-0.5 * t3 + t2 - 0.5 * t, 1.5 * t3 - 2.5 * t2 + 1.0, -1.5 * t3 + 2.0 * t2 + 0.5 * t, 0.5 * t3 - 0.5 * t2]
 }
 
 #[cfg(test)]
@@ -276,6 +272,20 @@ mod tests {
             back = framing.cut(&back, framing.width, framing.height);
         }
         assert!(back.pixels() == picture().pixels());
+    }
+
+    /// A picture held in 8 bits is cut as its codes are.
+    #[test]
+    fn eight_bits_are_cut_as_their_codes() {
+        let values: Vec<u8> = (0..3 * 90 * 60).map(|i| (i * 37 % 251) as u8).collect();
+        let small = Source::of_8_bit(90, 60, values).unwrap();
+        let codes = Source::new(90, 60, small.pixels().into_owned()).unwrap();
+        let lean = FramingSettings { straighten_degrees: -3.0, distortion: 0.4, ..FramingSettings::NONE };
+        for settings in [lean, FramingSettings { quarter_turns: 3, size: 0.7, ..FramingSettings::NONE }] {
+            let framing = Framing::new(&settings, 90, 60);
+            let [a, b] = [&small, &codes].map(|source| framing.cut(source, framing.width, framing.height));
+            assert!(a.pixels() == b.pixels());
+        }
     }
 
     /// A leaning line stands straight, within half a pixel, and no corner is empty.

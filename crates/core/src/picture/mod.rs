@@ -1,5 +1,6 @@
 //! Pictures: regions, buffers typed by quantity, the decoded source, reduction, and the geometry of the film.
 
+mod between_pixels;
 pub mod buffer;
 pub mod film_geometry;
 pub mod framing;

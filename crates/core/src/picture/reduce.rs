@@ -14,6 +14,9 @@ use super::source::{Held, codes_of_light, linear_of_8_bit, linear_of_code};
 /// Values of a row that are summed over rows together: they stay in the processor's nearest memory.
 const PART: usize = 1536;
 
+/// Rows of the smaller picture that a thread takes on together at most: the last to finish is not waited for long.
+const AT_ONCE: usize = 16;
+
 /// A fixed render scale: each step is smaller by the square root of two; 0 is the full size.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct Level(pub u8);
@@ -130,7 +133,8 @@ impl Source {
         }
         let (columns, rows) = (coverage(width, self.width()), coverage(height, self.height()));
         let mut pixels = vec![0u16; 3 * width as usize * height as usize];
-        pixels.par_chunks_exact_mut(3 * width as usize).zip(&rows).for_each(|(out, (first_row, row_shares))| {
+        let lines = pixels.par_chunks_exact_mut(3 * width as usize).zip(&rows).with_max_len(AT_ONCE);
+        lines.for_each(|(out, (first_row, row_shares))| {
             // the mean of the rows first: one line of full width, then its columns
             let line = mean_of_rows(self.held(), 3 * self.width() as usize, *first_row, row_shares);
             let mut means = vec![0.0f32; out.len()];

@@ -58,7 +58,9 @@ pub fn code_of_8_bit(value: u8) -> u16 {
 /// Codes of 8-bit sRGB values.
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
 fn codes_of_8_bit(values: &[u8]) -> Vec<u16> {
-    values.iter().map(|v| code_of_8_bit(*v)).collect()
+    let mut codes = vec![0; values.len()];
+    codes.iter_mut().zip(values).for_each(|(code, v)| *code = code_of_8_bit(*v));
+    codes
 }
 
 static LINEAR_OF_CODE: LazyLock<Box<[f32; CODES]>> = LazyLock::new(|| {

@@ -226,7 +226,7 @@ impl Renderer {
             stock: request.stock,
             source: &scaled.source,
             content: &scaled.content,
-            small: &scaled.facts.small,
+            facts: &scaled.facts,
             film: scaled.film,
             full_width: scaled.full_width,
             corner: scaled.corner_here(),

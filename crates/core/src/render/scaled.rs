@@ -25,7 +25,7 @@ pub struct Scaled {
     pub full_height: u32,
     /// Names the original's content; part of every key.
     pub content: Arc<str>,
-    /// Measured on the full picture.
+    /// Measured on the full picture, at once or when it is asked for.
     pub facts: Arc<Facts>,
     /// What fills the film's gate, in full pixels.
     pub film: [u32; 2],
@@ -42,21 +42,28 @@ pub struct Scaled {
 /// A picture before it was framed, small.
 #[derive(Debug)]
 pub(super) struct AsItCame {
-    small: Arc<Source>,
+    facts: Arc<Facts>,
     content: MaskKey,
 }
 
 impl Scaled {
-    /// A picture at its full size; `content` names it where things are kept.
+    /// A picture at its full size, measured; `content` names it where things are kept.
     pub fn full(source: Arc<Source>, content: &str) -> Self {
         let (full, facts) = ([source.width(), source.height()], Arc::new(Facts::of(&source)));
+        Self::recalled(source, full, facts, content)
+    }
+
+    /// [`Scaled::full`] for one render: measured only where the render asks for it. Holds the full picture even after
+    /// it was reduced.
+    pub fn unmeasured(source: Arc<Source>, content: &str) -> Self {
+        let (full, facts) = ([source.width(), source.height()], Arc::new(Facts::unmeasured(&source)));
         Self::recalled(source, full, facts, content)
     }
 
     /// A picture at some scale, reduced and measured before, from a full one of a size.
     pub fn recalled(source: Arc<Source>, full: [u32; 2], facts: Arc<Facts>, content: &str) -> Self {
         let [full_width, full_height] = full;
-        let original = Arc::new(AsItCame { small: facts.small.clone(), content: key(&[&"original", &content]) });
+        let original = Arc::new(AsItCame { facts: facts.clone(), content: key(&[&"original", &content]) });
         Self {
             source,
             full_width,
@@ -78,18 +85,12 @@ impl Scaled {
         }
         let framing = Framing::new(settings, self.full_width, self.full_height);
         let scale = f64::from(self.source.width()) / f64::from(self.full_width);
-        let side = |v: u32, scale: f64| ((f64::from(v) * scale).round() as u32).max(1);
-        let cut = |source: &Source, scale: f64| {
-            Arc::new(framing.cut(source, side(framing.width, scale), side(framing.height, scale)))
-        };
-        let small = &self.facts.small;
-        let of_small = f64::from(small.width()) / f64::from(self.full_width);
         Self {
-            source: cut(&self.source, scale),
+            source: Arc::new(framing.cut_at(&self.source, scale)),
             full_width: framing.width,
             full_height: framing.height,
             content: format!("{} {settings:?}", self.content).into(),
-            facts: Arc::new(Facts { small: cut(small, of_small), noise: self.facts.noise.clone() }),
+            facts: Arc::new(self.facts.framed(&framing, self.full_width)),
             film: framing.film,
             corner: framing.corner,
             original: self.original.clone(),
@@ -101,7 +102,8 @@ impl Scaled {
     /// A mask of this picture, ready to be read.
     pub(super) fn mask(&self, asked: &MaskUse, cache: &MaskCache) -> PreparedUse {
         let original = &self.original;
-        let original = Original { small: &original.small, content: original.content, framing: self.framing.as_ref() };
+        let original =
+            Original { small: original.facts.small(), content: original.content, framing: self.framing.as_ref() };
         PreparedUse::new(asked, Arc::new(cache.prepare(&asked.mask, &original)))
     }
 
@@ -124,10 +126,12 @@ impl Scaled {
         }
         // averaging over an area leaves less of the noise
         let scale = f64::from(self.source.width()) / f64::from(self.full_width);
-        let source = noise::smoothed(&self.source, &self.facts.noise, settings, scale, abandoned);
+        let source = noise::smoothed(&self.source, self.facts.noise(), settings, scale, abandoned);
         let source = Arc::new(source.ok_or(CoreError::Abandoned)?);
         let content = format!("{} {settings:?}", self.content).into();
-        Ok(Self { source, content, made_by: (*settings, self.made_by.1), ..self.clone() })
+        // the picture before it is let go
+        let facts = Arc::new(self.facts.measured());
+        Ok(Self { source, content, facts, made_by: (*settings, self.made_by.1), ..self.clone() })
     }
 
     /// Counts as smoothed: so small that the reduction has averaged its noise.

@@ -76,7 +76,7 @@ impl Undeveloped<'_> {
     pub fn at_size(&self, opened: Opened, renderer: &Renderer) -> Result<AtSize, LabError> {
         let pool = renderer.pool();
         let full = pool.install(|| {
-            let full = Scaled::full(Arc::new(opened.source), self.hash);
+            let full = Scaled::unmeasured(Arc::new(opened.source), self.hash);
             full.for_development(self.development, self.stock, &|| false)
         })?;
         let whole = [full.full_width, full.full_height];

@@ -38,7 +38,7 @@ impl Lab {
         let edge = long_edge.unwrap_or(u32::MAX);
         let (width, _) = size_for_long_edge(edge, small.full_width, small.full_height);
         let scale = f64::from(width) / f64::from(small.full_width);
-        let own = own_noise(&small.facts.noise, scale, &stock, development)?;
+        let own = own_noise(small.facts.noise(), scale, &stock, development)?;
         let enlarged = Enlarged { film: small.film, scale };
         waiting.check()?;
         Ok(match_grain(renderer, &stock, development, enlarged, &aim, own.as_ref())?)

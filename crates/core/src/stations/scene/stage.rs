@@ -92,12 +92,12 @@ impl SceneStage {
 
     /// With what was measured on the picture, which is kept: it does not depend on exposure, nor on what acts after it.
     pub fn prepared(settings: &SceneSettings, prepare: &Prepare) -> Result<Self, CoreError> {
-        let small = prepare.small;
         let own = || SceneSettings::own(prepare.stock);
         let locals = |settings: &SceneSettings| {
             Locals::new(&settings.locals, settings.exposure_stops, &|place: &MaskUse| prepare.mask(place))
         };
         let light = |settings: &SceneSettings, measured: Measured| {
+            let small = prepare.small();
             Self::new(settings, measured, locals(settings)).light(small, small.region())
         };
         let mut measured = Measured::default();

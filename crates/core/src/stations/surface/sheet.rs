@@ -71,7 +71,7 @@ pub struct Zone(Plane);
 impl Zone {
     /// Of a mask of the picture.
     pub fn new(mask: &PreparedUse, prepare: &Prepare) -> Self {
-        let small = prepare.small;
+        let small = prepare.small();
         let values = mask.over(small, small.region());
         Self(Plane { width: small.width() as usize, height: small.height() as usize, values })
     }
