@@ -79,7 +79,7 @@ pub(super) struct MosaicPlace {
 }
 
 /// Side of a tile in pixels, and where what comes before it is made of the whole at once.
-const TILE: u32 = 256;
+pub(super) const TILE: u32 = 256;
 const SMALL_TILE: u32 = 96;
 
 /// How far a plan has to reach.

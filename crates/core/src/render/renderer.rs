@@ -1,7 +1,7 @@
 //! Walking a plan over tiles.
 
 use std::sync::atomic::{AtomicUsize, Ordering};
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::{Arc, Mutex, PoisonError, Weak};
 
 use rayon::ThreadPool;
 use rayon::prelude::*;
@@ -19,6 +19,7 @@ use crate::picture::buffer::{Display, LayerDensity, LayerExposure, Quantity, Ref
 use crate::picture::own::{NoPictures, OwnPictures};
 use crate::picture::{Picture, Region};
 use crate::prepare::{Keeping, Prepare, Shelf};
+use crate::stations::film::grain::GrainStage;
 use crate::stations::print::screen::{self, Coverage};
 
 /// What a renderer keeps beside tiles where it is not said.
@@ -45,13 +46,15 @@ impl Watch<'_> {
 /// Renders on a thread pool of its own, with bounded caches.
 pub struct Renderer {
     pool: Arc<ThreadPool>,
-    kept: Arc<Store>,
+    pub(super) kept: Arc<Store>,
     pictures: Arc<dyn OwnPictures>,
 }
 
 /// What is kept between renders.
-struct Store {
+pub(super) struct Store {
     shelf: Shelf,
+    /// The grain whose fields were made ahead.
+    pub ahead: Mutex<Weak<GrainStage>>,
     masks: MaskCache,
     tiles: Cache<(Key, u32, u32), Picture<LayerDensity>>,
     mosaics: Cache<(Key, u32, u32), Vec<Coverage>>,
@@ -68,6 +71,7 @@ impl Renderer {
     pub fn within(pool: Arc<ThreadPool>, memory: Memory) -> Self {
         let kept = Store {
             shelf: Shelf::new(memory),
+            ahead: Mutex::default(),
             masks: MaskCache::new(memory.masks),
             tiles: Cache::new(memory.tiles),
             mosaics: Cache::new(memory.mosaics),

@@ -2,6 +2,7 @@
 
 use std::io::{Seek, Write};
 use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 
 use amber_core::controls::Value;
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
@@ -39,7 +40,7 @@ pub fn opened(bytes: &[u8], limits: Limits, renderer: &Renderer) -> Result<Opene
     Ok(renderer.pool().install(|| amber_files::open(bytes, limits))?)
 }
 
-/// [`opened`], while the tables that it will need are made beside it: one thread decodes.
+/// [`opened`], while the tables that it will need and the first of its grain are made beside it: one thread decodes.
 pub fn opened_beside_tables(
     bytes: &[u8],
     limits: Limits,
@@ -47,15 +48,19 @@ pub fn opened_beside_tables(
     (development, stock): (&Development, &Stock),
     size: &Size,
 ) -> Result<Opened, LabError> {
-    let make_tables = || {
+    let decoding = AtomicBool::new(true);
+    let go_on = || decoding.load(Ordering::Relaxed);
+    let make_beforehand = || {
         // what goes wrong here is said by what follows
         let [width, height] = amber_files::size_of(bytes).ok().filter(|size| !size.contains(&0))?;
         limits.check(width, height).ok()?;
-        renderer.make_tables(stock, development, [width, height], |framed| size.pixels(framed)[0]).ok()
+        renderer.make_beforehand(stock, development, [width, height], |framed| size.pixels(framed), &go_on).ok()
     };
     std::thread::scope(|scope| {
-        scope.spawn(make_tables);
-        opened(bytes, limits, renderer)
+        scope.spawn(make_beforehand);
+        let opened = opened(bytes, limits, renderer);
+        decoding.store(false, Ordering::Relaxed);
+        opened
     })
 }
 
@@ -114,6 +119,8 @@ impl Undeveloped<'_> {
             proofs: Vec::new(),
         };
         let attached = self.output.attached(&metadata, Some(travelling), whole);
-        develop_into(out, renderer, &request, mount, (&self.output.encoding, &attached), watch)
+        let developed = develop_into(out, renderer, &request, mount, (&self.output.encoding, &attached), watch);
+        renderer.let_go_ahead();
+        developed
     }
 }

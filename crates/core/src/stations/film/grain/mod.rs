@@ -9,6 +9,7 @@
 //! Lengths are micrometres on the film. Grain is *shown* in Film and *computed* on layer density after the curves.
 //! Noise depends on position only, so a region is a crop of the whole, bit for bit.
 
+mod ahead;
 pub mod covariance;
 pub mod field;
 pub mod kernel;

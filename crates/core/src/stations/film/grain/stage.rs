@@ -2,6 +2,7 @@
 
 use rayon::prelude::*;
 
+use super::ahead::FieldsAhead;
 use super::covariance::{Emulsion, GrainShape};
 use super::field::{LayerField, unit_fields};
 use super::kernel::GrainKernel;
@@ -30,11 +31,12 @@ struct LayerGrain {
 }
 
 /// The grain of a film at one pitch, prepared once.
-#[derive(Debug, Clone)]
+#[derive(Debug)]
 pub struct GrainStage {
     layers: Vec<LayerGrain>,
     seed: u32,
     key: Key,
+    ahead: FieldsAhead,
 }
 
 impl GrainStage {
@@ -70,7 +72,30 @@ impl GrainStage {
             })
             .collect();
         let seed = seed ^ settings.grain_seed.wrapping_mul(0x9E37_79B1);
-        Self { layers, seed, key }
+        Self { layers, seed, key, ahead: FieldsAhead::default() }
+    }
+
+    /// The unit fields of all layers over a rectangle of the film.
+    fn fields(&self, on_film: Region) -> Vec<Vec<f32>> {
+        let fields: Vec<LayerField> =
+            self.layers.iter().map(|l| LayerField { kernel: &l.kernel, mix: &l.mix }).collect();
+        unit_fields(&fields, self.seed, on_film)
+    }
+
+    /// Makes the fields of rectangles of the film before they are asked for, as long as it may go on.
+    pub(crate) fn make_ahead(&self, on_film: impl Iterator<Item = Region>, go_on: &dyn Fn() -> bool) {
+        self.ahead.make(on_film, |region| self.fields(region), go_on);
+    }
+
+    /// How many rectangles were made ahead and not asked for yet.
+    #[cfg(test)]
+    pub(crate) fn fields_ahead(&self) -> usize {
+        self.ahead.count()
+    }
+
+    /// Lets go of the fields that were made ahead and that nobody asked for.
+    pub(crate) fn let_go(&self) {
+        self.ahead.clear();
     }
 }
 
@@ -93,9 +118,7 @@ impl Effect<LayerDensity> for GrainStage {
     /// The lattice is the film's: a crop under the enlarger keeps its grain.
     fn apply(&self, frame: &FilmFrame, mut density: Picture<LayerDensity>, part: Region) -> Picture<LayerDensity> {
         let on_film = Region { x: part.x + frame.corner[0], y: part.y + frame.corner[1], ..part };
-        let fields: Vec<LayerField> =
-            self.layers.iter().map(|l| LayerField { kernel: &l.kernel, mix: &l.mix }).collect();
-        let planes = unit_fields(&fields, self.seed, on_film);
+        let planes = self.ahead.take(on_film).unwrap_or_else(|| self.fields(on_film));
         for (index, field) in planes.iter().enumerate() {
             self.layers[index].map.add(field, density.plane_mut(index));
         }
