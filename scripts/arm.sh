@@ -5,11 +5,12 @@
 #     scripts/arm.sh --lib one_by_one            # vectors against single values
 #     scripts/arm.sh --test frozen               # renders against their frozen hashes
 #
-# Debian's testing release is laid into target/arm (3 GB with what is built): its compiler has a standard library for
-# ARM, and is new enough where it reaches `rust-version` in Cargo.toml. Crates are those that cargo has fetched here.
+# Debian's testing release is laid into a folder of its own (ARM_TREE; 3 GB with what is built): its compiler has a
+# standard library for ARM, and is new enough where it reaches `rust-version` in Cargo.toml. Crates are those that cargo
+# has fetched here.
 set -eu
 cd "$(dirname "$0")/.."
-root=$PWD/target/arm
+root=${ARM_TREE:-/var/tmp/amber-grain-arm}
 target=aarch64-unknown-linux-gnu
 
 if ! command -v debootstrap >/dev/null; then

@@ -112,6 +112,22 @@ impl Facts {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::picture::framing::FramingSettings;
+
+    /// Asked for, of a framed picture too, they are those that are measured at once.
+    #[test]
+    fn facts_that_are_asked_for_are_the_same() {
+        let full = Arc::new(Source::from_linear_srgb(1300, 60, |x, y| [0.1 + 0.02 * ((x * 5 + y * 3) % 7) as f64; 3]));
+        let (at_once, asked) = (Arc::new(Facts::of(&full)), Arc::new(Facts::unmeasured(&full)));
+        let settings = FramingSettings { straighten_degrees: 2.0, ..FramingSettings::NONE };
+        let framing = Framing::new(&settings, 1300, 60);
+        let framed = [&at_once, &asked].map(|facts| facts.framed(&framing, 1300));
+        assert!(asked.small.get().is_none() && asked.noise.get().is_none() && framed[1].small.get().is_none());
+        for [a, b] in [[&*at_once, &*asked], [&framed[0], &framed[1]]] {
+            assert!(a.small().pixels() == b.small().pixels());
+            assert_eq!(a.noise(), b.noise());
+        }
+    }
 
     #[test]
     fn facts_come_back() {
