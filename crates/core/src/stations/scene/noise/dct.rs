@@ -113,33 +113,26 @@ fn row_by_row(
     }
 }
 
-/// Coefficients of `count` transforms.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-pub fn forward(from: [&[f32]; SIDE], to: [&mut [f32]; SIDE], count: usize) {
-    let [a0, a1, a2, a3, a4, a5, a6, a7] = from.map(|row| &row[..count]);
-    let [b0, b1, b2, b3, b4, b5, b6, b7] = to;
-    let (b0, b1, b2, b3) = (&mut b0[..count], &mut b1[..count], &mut b2[..count], &mut b3[..count]);
-    let (b4, b5, b6, b7) = (&mut b4[..count], &mut b5[..count], &mut b6[..count], &mut b7[..count]);
-    for i in 0..count {
-        let y = forward_one([a0[i], a1[i], a2[i], a3[i], a4[i], a5[i], a6[i], a7[i]]);
-        (b0[i], b1[i], b2[i], b3[i]) = (y[0], y[1], y[2], y[3]);
-        (b4[i], b5[i], b6[i], b7[i]) = (y[4], y[5], y[6], y[7]);
-    }
+macro_rules! transform {
+    ($name:ident, $one:ident, $doc:literal) => {
+        #[doc = $doc]
+        #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+        pub fn $name(from: [&[f32]; SIDE], to: [&mut [f32]; SIDE], count: usize) {
+            let [a0, a1, a2, a3, a4, a5, a6, a7] = from.map(|row| &row[..count]);
+            let [b0, b1, b2, b3, b4, b5, b6, b7] = to;
+            let (b0, b1, b2, b3) = (&mut b0[..count], &mut b1[..count], &mut b2[..count], &mut b3[..count]);
+            let (b4, b5, b6, b7) = (&mut b4[..count], &mut b5[..count], &mut b6[..count], &mut b7[..count]);
+            for i in 0..count {
+                let y = $one([a0[i], a1[i], a2[i], a3[i], a4[i], a5[i], a6[i], a7[i]]);
+                (b0[i], b1[i], b2[i], b3[i]) = (y[0], y[1], y[2], y[3]);
+                (b4[i], b5[i], b6[i], b7[i]) = (y[4], y[5], y[6], y[7]);
+            }
+        }
+    };
 }
 
-/// Values of `count` transforms from their coefficients.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-pub fn inverse(from: [&[f32]; SIDE], to: [&mut [f32]; SIDE], count: usize) {
-    let [a0, a1, a2, a3, a4, a5, a6, a7] = from.map(|row| &row[..count]);
-    let [b0, b1, b2, b3, b4, b5, b6, b7] = to;
-    let (b0, b1, b2, b3) = (&mut b0[..count], &mut b1[..count], &mut b2[..count], &mut b3[..count]);
-    let (b4, b5, b6, b7) = (&mut b4[..count], &mut b5[..count], &mut b6[..count], &mut b7[..count]);
-    for i in 0..count {
-        let y = inverse_one([a0[i], a1[i], a2[i], a3[i], a4[i], a5[i], a6[i], a7[i]]);
-        (b0[i], b1[i], b2[i], b3[i]) = (y[0], y[1], y[2], y[3]);
-        (b4[i], b5[i], b6[i], b7[i]) = (y[4], y[5], y[6], y[7]);
-    }
-}
+transform!(forward, forward_one, "Coefficients of `count` transforms.");
+transform!(inverse, inverse_one, "Values of `count` transforms from their coefficients.");
 
 /// What happens to the coefficients of a row of transforms.
 #[derive(Debug, Clone, Copy)]
