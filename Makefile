@@ -12,7 +12,7 @@ test: browser tools pages
 	npm test --silent
 	cargo test --profile checked --locked --workspace
 
-# The core's tests on 64-bit ARM, in an emulator: as root, half an hour, 3 GB.
+# The core's tests on 64-bit ARM, in an emulator: as root, 3 GB of disk.
 arm:
 	scripts/arm.sh
 
