@@ -34,6 +34,8 @@ take @fontsource-variable/archivo 5.2.8 LICENSE ARCHIVO-LICENSE
 # source maps are not shipped
 sed -i '/^\/\*# sourceMappingURL/d' "$target/bootstrap.min.css"
 sed -i '/^\/\/# sourceMappingURL/d' "$target/bootstrap.bundle.min.js"
+# a rule for whatever follows an element has a browser style the whole page anew when any element is put into it
+sed -i 's/legend+\*{/fieldset>:not(legend){/' "$target/bootstrap.min.css"
 # only the newer font format is shipped
 sed -i 's/,url("fonts\/bootstrap-icons.woff?[0-9a-f]*") format("woff")//' "$target/bootstrap-icons.min.css"
 # of the icons only those that are used

@@ -328,19 +328,29 @@ function restore() {
   loadSpreads(frame, view.values);
 }
 
-// the state comes first in an answer; after a swap the same control keeps the focus
+// the state comes first in an answer; when all its parts are swapped, the same control keeps the focus
 let focused = null;
 let known = $('ag-kept');
-document.body.addEventListener('htmx:oobBeforeSwap', () => {
-  focused = document.activeElement?.id || focused;
+let restoring = false;
+document.body.addEventListener('htmx:oobBeforeSwap', ({ detail }) => {
+  const held = document.activeElement;
+  focused = held?.id || focused;
+  // taken out of the page while it has the focus, it would have the page laid out in the middle of the swap
+  if (detail.target.contains(held) && held.matches('[role=slider], button, a')) held.blur();
 });
 document.body.addEventListener('htmx:oobAfterSwap', () => {
   if ($('ag-kept') !== known) {
     known = $('ag-kept');
     kept(JSON.parse(known.textContent));
   }
-  restore();
-  if (focused && document.activeElement === document.body) $(focused)?.focus({ focusVisible: true });
+  if (restoring) return;
+  restoring = true;
+  // all parts of an answer are swapped in one go: marked once, after the last
+  queueMicrotask(() => {
+    restoring = false;
+    restore();
+    if (focused && document.activeElement === document.body) $(focused)?.focus({ focusVisible: true });
+  });
 });
 document.body.addEventListener('htmx:afterSettle', () => {
   focused = null;
@@ -387,3 +397,4 @@ paintAll();
 paintCurves();
 masks.mark();
 tone.paint();
+zones.paint();

@@ -10,7 +10,6 @@ use serde::Deserialize;
 
 use super::changes::{ChangesView, kept_in_a_stock};
 use super::columns::{BathView, Group, baths, columns};
-use super::line::LineView;
 use super::log::LogView;
 use super::masks::{Chosen, MasksView};
 use super::sheets::SheetsOnBench;
@@ -161,7 +160,7 @@ impl OnBench {
     }
 }
 
-/// Opens a station, or all that was changed: the line and the bench anew.
+/// Opens a station, or all that was changed: the bench anew. The line stays: nothing on it is another.
 #[route("/frames/{id}/bench", method = "GET", method = "HEAD")]
 pub async fn open_station(
     shared: web::Data<Shared>,
@@ -169,13 +168,8 @@ pub async fn open_station(
     asked: web::Query<Open>,
 ) -> Result<HttpResponse, WebError> {
     let (id, on_bench) = (id.into_inner(), asked.on_bench());
-    let parts = blocking(&shared, move |lab| {
-        let frame = lab.library.frame(id)?;
-        let line = lab.compute(|| LineView::new(&frame, on_bench.station(), true))?.render()?;
-        Ok(on_bench.render(lab, &frame, true)? + &line)
-    })
-    .await?;
-    Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(parts))
+    let bench = blocking(&shared, move |lab| on_bench.render(lab, &lab.library.frame(id)?, true)).await?;
+    Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(bench))
 }
 
 #[cfg(test)]

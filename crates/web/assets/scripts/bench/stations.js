@@ -1,6 +1,4 @@
 // What lies on the bench: stations and their pages, and tabs within a column.
-import { paintAll } from '../controls/controls.js';
-
 const bench = () => document.getElementById('ag-bench');
 const app = () => document.getElementById('ag-app');
 
@@ -50,7 +48,6 @@ export class Stations {
     // what waits to be kept comes first, so that the bench shows it
     this.store.committing.then(swapped).then(() => {
       history.replaceState(null, '', `?${asked}`);
-      paintAll();
       if (!byKey) return;
       const find = (what) => bench().querySelector(what);
       const first = find('.ag-tuned .ag-track') ?? find('.ag-track') ?? find('button:not([data-lamp])');
@@ -73,8 +70,13 @@ export class Stations {
     this.opened(column.dataset.column, name);
   }
 
-  // after a swap the same tabs are open
+  // after a swap the same tabs are open, and the line says which station is
   restore() {
+    const open = station().replace(/:.*/, '');
+    for (const stop of document.querySelectorAll('#ag-line [data-station]')) {
+      if (stop.dataset.station === open) stop.setAttribute('aria-current', 'step');
+      else stop.removeAttribute('aria-current');
+    }
     document.querySelectorAll('[data-column]').forEach((column) => {
       const name = this.tabs.get(column.dataset.column);
       if (name !== undefined && column.querySelector(`[data-tab="${name}"]`)) this.openTab(column, name);

@@ -76,14 +76,27 @@ export class Zones {
     this.ground = found.drawing;
     this.shares = found.shares;
     this.box.dataset.loaded = 'true';
-    this.paint();
+    this.lay();
+    this.box.querySelectorAll('.ag-share').forEach((text, zone) => {
+      text.textContent = this.share(zone);
+    });
+  }
+
+  // what lies under the zones
+  lay() {
+    if (this.ground) this.box.querySelector('.ag-ground').innerHTML = this.ground;
+  }
+
+  // of the picture in a zone, in per cent
+  share(zone) {
+    return this.shares ? Math.round(100 * this.shares[zone]) : '';
   }
 
   paint() {
     if (!this.box) return;
     const stops = this.stops();
     const held = this.zoneOf(document.activeElement ?? document.body);
-    if (this.ground) this.box.querySelector('.ag-ground').innerHTML = this.ground;
+    if (!this.box.querySelector('.ag-ground').firstChild) this.lay();
     const metered = stops.map((stop, zone) => this.metered(zone, stop)).join('');
     // tuned patches lie on top, the lit one above all
     const order = stops.map((_, i) => i).sort((a, b) => (stops[a] !== 0) - (stops[b] !== 0) || a - b);
@@ -96,10 +109,9 @@ export class Zones {
   // a zone as it was metered, and the line to where it is placed
   metered(zone, stop) {
     const [from, to] = [x(zone), x(zone + stop)];
-    const share = this.shares ? Math.round(100 * this.shares[zone]) : '';
     const box = { x: from - SIDE / 2, y: METERED, width: SIDE, height: 10 };
     return [
-      el('text', { x: from, y: 72, 'text-anchor': 'middle', class: 'ag-axis' }, share),
+      el('text', { x: from, y: 72, 'text-anchor': 'middle', class: 'ag-axis ag-share' }, this.share(zone)),
       el('rect', { ...box, fill: grey(zone), stroke: '#777', 'stroke-width': 0.5 }),
       el('path', { d: `M${from} ${METERED + 10}L${to} ${PLACED}`, stroke: stop ? 'var(--amber)' : '#7a7a7a' }),
     ].join('');
