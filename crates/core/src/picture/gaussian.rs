@@ -1,5 +1,7 @@
 //! Gaussian filters on rows and planes of any size.
 
+use std::ops::Range;
+
 use super::Region;
 use crate::numeric::symmetric::{self, Weighed};
 
@@ -24,10 +26,13 @@ pub fn taps(sigma: f64, reach: f64) -> Vec<f32> {
     taps.into_iter().map(|v| v as f32).collect()
 }
 
-/// Sums a middle row and the pairs of rows around it, each with its tap, into `out`. `row(j)` gives the row `j` away.
-pub fn weigh<'a>(taps: &[f32], out: &mut [f32], row: impl Fn(isize) -> &'a [f32]) {
-    let pairs: Vec<(&[f32], &[f32])> = (1..taps.len() as isize).map(|j| (row(-j), row(j))).collect();
-    symmetric::weigh(Weighed { middle: row(0), pairs: &pairs, taps }, out);
+/// Fills the rows before and after those that are there with the first and the last of them: beyond a plane its edge
+/// goes on.
+pub fn carry_edges(rows: &mut [f32], width: usize, there: Range<usize>) {
+    let count = rows.len() / width;
+    let row = |y: usize| y * width..(y + 1) * width;
+    (0..there.start).for_each(|y| rows.copy_within(row(there.start), y * width));
+    (there.end..count).for_each(|y| rows.copy_within(row(there.end - 1), y * width));
 }
 
 /// The values of `part` of a plane over `region`, blurred; beyond the plane its edge goes on.
@@ -36,26 +41,25 @@ pub fn blurred_part(plane: &[f32], region: Region, part: Region, taps: &[f32]) -
     let (x0, y0) = ((part.x - region.x) as usize, (part.y - region.y) as usize);
     let (w, h) = (part.width as usize, part.height as usize);
     let reach = taps.len() - 1;
+    // rows of the plane that are needed, and where the first of them stands among all that are
     let (top, bottom) = (y0.saturating_sub(reach), (y0 + h + reach).min(height));
-    let mut across = vec![0.0f32; (bottom - top) * w];
+    let first = top + reach - y0;
+    let mut across = vec![0.0f32; (h + 2 * reach) * w];
     let mut padded = vec![0.0f32; w + 2 * reach];
-    for y in top..bottom {
-        let row = &plane[y * width..(y + 1) * width];
+    for (row, out) in
+        plane[top * width..bottom * width].chunks_exact(width).zip(across[first * w..].chunks_exact_mut(w))
+    {
         // the row's own, and its ends where it goes on
         let (before, there) = (reach.saturating_sub(x0), (width + reach - x0).min(padded.len()));
         padded[..before].fill(row[0]);
         padded[before..there].copy_from_slice(&row[x0 + before - reach..x0 + there - reach]);
         padded[there..].fill(row[width - 1]);
-        let out = &mut across[(y - top) * w..(y - top + 1) * w];
-        weigh(taps, out, |j| &padded[reach.strict_add_signed(j)..][..w]);
+        symmetric::weigh(Weighed { rows: &padded, stride: 1, taps }, out);
     }
+    carry_edges(&mut across, w, first..first + bottom - top);
     let mut out = vec![0.0f32; w * h];
     for (y, line) in out.chunks_exact_mut(w).enumerate() {
-        let middle = (y0 + y) as isize;
-        weigh(taps, line, |j| {
-            let at = (middle + j).clamp(top as isize, bottom as isize - 1) as usize - top;
-            &across[at * w..(at + 1) * w]
-        });
+        symmetric::weigh(Weighed { rows: &across[y * w..], stride: w, taps }, line);
     }
     out
 }

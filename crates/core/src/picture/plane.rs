@@ -8,6 +8,7 @@ use rayon::prelude::*;
 use super::Region;
 use super::gaussian;
 use crate::numeric::gather::between;
+use crate::numeric::symmetric::{self, Weighed};
 
 /// Gaussian kernels end after this many standard deviations.
 const REACH: f64 = 3.2;
@@ -43,21 +44,19 @@ impl Plane {
         let taps = gaussian::taps(sigma, REACH);
         let radius = taps.len() - 1;
         let (width, height) = (self.width, self.height);
-        let mut across = vec![0.0f32; width * height];
-        across.par_chunks_exact_mut(width).enumerate().for_each(|(y, out)| {
-            let row = &self.values[y * width..(y + 1) * width];
+        let mut across = vec![0.0f32; width * (height + 2 * radius)];
+        let own = across[radius * width..].par_chunks_exact_mut(width).zip(self.values.par_chunks_exact(width));
+        own.for_each(|(out, row)| {
             let mut padded = Vec::with_capacity(width + 2 * radius);
             padded.resize(radius, row[0]);
             padded.extend_from_slice(row);
             padded.resize(width + 2 * radius, row[width - 1]);
-            gaussian::weigh(&taps, out, |j| &padded[radius.strict_add_signed(j)..][..width]);
+            symmetric::weigh(Weighed { rows: &padded, stride: 1, taps: &taps }, out);
         });
+        gaussian::carry_edges(&mut across, width, radius..radius + height);
         let mut values = vec![0.0f32; width * height];
         values.par_chunks_exact_mut(width).enumerate().for_each(|(y, out)| {
-            gaussian::weigh(&taps, out, |j| {
-                let at = (y as isize + j).clamp(0, height as isize - 1) as usize;
-                &across[at * width..(at + 1) * width]
-            });
+            symmetric::weigh(Weighed { rows: &across[y * width..], stride: width, taps: &taps }, out);
         });
         Plane { width, height, values }
     }

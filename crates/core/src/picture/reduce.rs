@@ -68,7 +68,8 @@ fn coverage(small: u32, full: u32) -> Vec<(usize, Vec<f32>)> {
         .collect()
 }
 
-/// The mean light of some rows, each `length` values long, by their shares.
+/// The mean light of some rows, each `length` values long, by their shares; and a 0, so that four values can be read at
+/// every pixel.
 fn mean_of_rows(held: Held, length: usize, first_row: usize, shares: &[f32]) -> Vec<f32> {
     match held {
         Held::Codes(codes) => {
@@ -94,16 +95,17 @@ fn mean_by<T: Copy, R: Copy>(
     rows: &[R],
     light: impl Fn(R, T) -> f32,
 ) -> Vec<f32> {
-    let mut line = vec![0.0f32; length];
-    for (part, sums) in line.chunks_mut(PART).enumerate() {
+    let mut line = vec![0.0f32; length + 1];
+    for (part, sums) in line[..length].chunks_mut(PART).enumerate() {
         let count = sums.len();
         let values = |row: usize| &held[(first_row + row) * length + part * PART..][..count];
         let mut k = 0;
         // four rows while a sum is at hand, in the order in which one after the other would be added
         while let Some(four) = rows.get(k..k + 4) {
-            let [a, b, c, d] = [0, 1, 2, 3].map(|i| values(k + i));
-            for (i, sum) in sums.iter_mut().enumerate() {
-                *sum = *sum + light(four[0], a[i]) + light(four[1], b[i]) + light(four[2], c[i]) + light(four[3], d[i]);
+            let rows = [four[0], four[1], four[2], four[3]];
+            let columns = values(k).iter().zip(values(k + 1)).zip(values(k + 2)).zip(values(k + 3));
+            for (sum, (((a, b), c), d)) in sums.iter_mut().zip(columns) {
+                *sum = *sum + light(rows[0], *a) + light(rows[1], *b) + light(rows[2], *c) + light(rows[3], *d);
             }
             k += 4;
         }
@@ -139,13 +141,14 @@ impl Source {
             let line = mean_of_rows(self.held(), 3 * self.width() as usize, *first_row, row_shares);
             let mut means = vec![0.0f32; out.len()];
             for (pixel, (first, shares)) in means.chunks_exact_mut(3).zip(&columns) {
-                let mut sum = [0.0f32; 3];
-                for (light, share) in line[3 * first..].chunks_exact(3).zip(shares) {
-                    for k in 0..3 {
+                // with a fourth value, of which nothing is kept, the three are a vector
+                let mut sum = [0.0f32; 4];
+                for (light, share) in line[3 * first..].windows(4).step_by(3).zip(shares) {
+                    for k in 0..4 {
                         sum[k] += share * light[k];
                     }
                 }
-                pixel.copy_from_slice(&sum);
+                pixel.copy_from_slice(&sum[..3]);
             }
             codes_of_light(&means, out);
         });
@@ -181,7 +184,7 @@ mod tests {
                 (0..count).fold(0.0, |sum: f32, k| sum + light(k))
             };
             let found = mean_of_rows(Held::Codes(&codes), length, 2, &shares);
-            assert!(found.iter().enumerate().all(|(i, v)| v.to_bits() == sum(i).to_bits()), "{count} rows");
+            assert!(found[..length].iter().enumerate().all(|(i, v)| v.to_bits() == sum(i).to_bits()), "{count} rows");
         }
     }
 

@@ -33,7 +33,7 @@ enum Samples {
 
 /// Rows as they are held, to be read without making codes of them first.
 #[derive(Debug, Clone, Copy)]
-pub(super) enum Held<'a> {
+pub(crate) enum Held<'a> {
     Codes(&'a [u16]),
     Srgb8(&'a [u8]),
 }
@@ -95,6 +95,20 @@ pub fn code_range(codes: &[u16]) -> [u16; 2] {
     [low, codes.iter().fold(0, |high, code| high.max(*code))]
 }
 
+/// The highest of some 8-bit values.
+#[multiversion(targets("x86_64+avx2"))]
+pub fn highest_of(values: &[u8]) -> u8 {
+    // the highest at each place of a vector: what is left over is short
+    let (vectors, rest) = values.as_chunks::<32>();
+    let mut highest = [0u8; 32];
+    for vector in vectors {
+        for k in 0..32 {
+            highest[k] = highest[k].max(vector[k]);
+        }
+    }
+    highest.iter().chain(rest).fold(0, |high, value| high.max(*value))
+}
+
 /// Linear light by 8-bit sRGB value: what [`linear_of_code`] holds for its code.
 static LINEAR_OF_8_BIT: LazyLock<[f32; 256]> =
     LazyLock::new(|| std::array::from_fn(|value| LINEAR_OF_CODE[usize::from(code_of_8_bit(value as u8))]));
@@ -105,7 +119,7 @@ pub fn linear_of_code() -> &'static [f32; CODES] {
 }
 
 /// Linear light by 8-bit sRGB value.
-pub(super) fn linear_of_8_bit() -> &'static [f32; 256] {
+pub(crate) fn linear_of_8_bit() -> &'static [f32; 256] {
     &LINEAR_OF_8_BIT
 }
 
@@ -288,6 +302,24 @@ impl Source {
     pub fn row(&self, y: u32, x: u32, width: u32) -> Cow<'_, [u16]> {
         let start = 3 * (y as usize * self.width as usize + x as usize);
         self.codes(start..start + 3 * width as usize)
+    }
+
+    /// [`Source::row`] as it is held.
+    pub(crate) fn row_held(&self, y: u32, x: u32, width: u32) -> Held<'_> {
+        let start = 3 * (y as usize * self.width as usize + x as usize);
+        let part = start..start + 3 * width as usize;
+        match &self.pixels {
+            Samples::Codes(codes) => Held::Codes(&codes[part]),
+            Samples::Srgb8(values) => Held::Srgb8(&values[part]),
+        }
+    }
+
+    /// The highest code of one row between two columns.
+    pub(crate) fn highest_code(&self, y: u32, x: u32, width: u32) -> u16 {
+        match self.row_held(y, x, width) {
+            Held::Codes(codes) => code_range(codes)[1],
+            Held::Srgb8(values) => code_of_8_bit(highest_of(values)),
+        }
     }
 
     /// All of it as it is held.

@@ -39,20 +39,46 @@ fn add_scaled(row: &[f32], factor: f32, out: &mut [f32]) {
     }
 }
 
-/// Both ranks of a filter across: `row` is as long as each of `out` with `radius` columns more on both sides.
-fn across(kernel: &GrainKernel, row: &[f32], [first, second]: [&mut [f32]; 2]) {
-    let (radius, width) = (kernel.radius(), first.len());
-    let from = |start: usize| &row[start..start + width];
-    let pairs: Vec<(&[f32], &[f32])> = (1..=radius).map(|j| (from(radius - j), from(radius + j))).collect();
-    symmetric::weigh_twice(from(radius), &pairs, kernel.taps.each_ref().map(Vec::as_slice), [first, second]);
+/// Rows of one layer that were filtered across, by both ranks: as many as its filter is high. Each stands twice, so
+/// that they lie one after the other wherever the oldest is.
+struct Ring<'a> {
+    kernel: &'a GrainKernel,
+    ranks: [Vec<f32>; 2],
+    width: usize,
+    /// Where the oldest row lies, whose place the next one takes.
+    oldest: usize,
 }
 
-/// Both ranks down: `rows` gives the row of a rank so far from the middle.
-fn down<'a>(kernel: &GrainKernel, rows: impl Fn(usize, i64) -> &'a [f32], out: &mut [f32]) {
-    let reach = kernel.radius() as i64;
-    let pairs = [0, 1].map(|rank| (1..=reach).map(|j| (rows(rank, -j), rows(rank, j))).collect::<Vec<_>>());
-    let ranks = [0, 1].map(|rank| Weighed { middle: rows(rank, 0), pairs: &pairs[rank], taps: &kernel.taps[rank] });
-    symmetric::weigh_both(ranks, kernel.signs, out);
+impl<'a> Ring<'a> {
+    fn new(width: usize, kernel: &'a GrainKernel) -> Self {
+        let rows = vec![0.0f32; 2 * width * Self::height(kernel)];
+        Self { kernel, ranks: [rows.clone(), rows], width, oldest: 0 }
+    }
+
+    fn height(kernel: &GrainKernel) -> usize {
+        2 * kernel.radius() + 1
+    }
+
+    /// Filters a row across, which is the newest from now on: `row` has `radius` columns more on both sides.
+    fn across(&mut self, row: &[f32]) {
+        let height = Self::height(self.kernel);
+        let place = self.oldest * self.width..(self.oldest + 1) * self.width;
+        let [first, second] = &self.kernel.taps;
+        let out = self.ranks.each_mut().map(|rows| &mut rows[place.clone()]);
+        symmetric::weigh_twice(Weighed { rows: row, stride: 1, taps: first }, second, out);
+        self.ranks.iter_mut().for_each(|rows| rows.copy_within(place.clone(), place.start + height * self.width));
+        self.oldest = (self.oldest + 1) % height;
+    }
+
+    /// Filters down what is there.
+    fn down(&self, out: &mut [f32]) {
+        let rows = |rank: usize| Weighed {
+            rows: &self.ranks[rank][self.oldest * self.width..],
+            stride: self.width,
+            taps: &self.kernel.taps[rank],
+        };
+        symmetric::weigh_both([rows(0), rows(1)], self.kernel.signs, out);
+    }
 }
 
 /// The fields of all layers over a rectangle, one plane each.
@@ -66,14 +92,7 @@ pub fn unit_fields(layers: &[LayerField], seed: u32, region: Region) -> Vec<Vec<
     let mut white = vec![vec![0.0f32; padded]; layers.len()];
     let mut mixed = vec![0.0f32; padded];
     let mut planes: Vec<Vec<f32>> = layers.iter().map(|_| vec![0.0; region.pixels()]).collect();
-    // per layer and rank a ring of horizontally filtered rows
-    let mut rings: Vec<[Vec<Vec<f32>>; 2]> = layers
-        .iter()
-        .map(|l| {
-            let ring = vec![vec![0.0; width]; 2 * l.kernel.radius() + 1];
-            [ring.clone(), ring]
-        })
-        .collect();
+    let mut rings: Vec<Ring> = layers.iter().map(|l| Ring::new(width, l.kernel)).collect();
     let first = region.y as i64 - widest as i64;
     let last = region.bottom() as i64 + widest as i64;
     for y in first..last {
@@ -97,17 +116,12 @@ pub fn unit_fields(layers: &[LayerField], seed: u32, region: Region) -> Vec<Vec<
                 &mixed
             };
             let seen = &noise[widest - radius..padded - (widest - radius)];
-            let height = 2 * radius + 1;
-            let slot = |row: i64| row.rem_euclid(height as i64) as usize;
-            let [first, second] = &mut rings[index];
-            across(layer.kernel, seen, [&mut first[slot(y)], &mut second[slot(y)]]);
+            rings[index].across(seen);
             let centre = y - reach;
-            if centre < region.y as i64 {
-                continue;
+            if centre >= region.y as i64 {
+                let start = (centre - region.y as i64) as usize * width;
+                rings[index].down(&mut planes[index][start..start + width]);
             }
-            let start = (centre - region.y as i64) as usize * width;
-            let ring = &rings[index];
-            down(layer.kernel, |rank, j| &ring[rank][slot(centre + j)], &mut planes[index][start..start + width]);
         }
     }
     planes

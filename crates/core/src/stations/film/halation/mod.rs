@@ -91,13 +91,16 @@ impl Halation {
     /// Factor by which each pixel's exposure counts as a source: 1, and more for lamps. `None` where all are 1.
     fn source_gain(&self, source: &Source, region: Region) -> Option<Vec<f32>> {
         // lamps are few: where nothing is bright enough, nothing is looked up
-        let rows = || (region.y..region.bottom()).map(|y| source.row(y, region.x, region.width));
-        let is_lit = |codes: &[u16]| self.lamp[code_range(codes)[1] as usize] > 0.0;
-        if self.boost == 0.0 || !rows().any(|row| is_lit(&row)) {
+        let may_lamp = |highest: u16| self.lamp[usize::from(highest)] > 0.0;
+        let is_lit = |y: &u32| may_lamp(source.highest_code(*y, region.x, region.width));
+        let rows = region.y..region.bottom();
+        if self.boost == 0.0 || !rows.clone().any(|y| is_lit(&y)) {
             return None;
         }
         let mut out = vec![1.0; region.pixels()];
-        for (gains, row) in out.chunks_mut(region.width as usize).zip(rows()) {
+        for (gains, y) in out.chunks_mut(region.width as usize).zip(rows).filter(|(_, y)| is_lit(y)) {
+            let row = source.row(y, region.x, region.width);
+            let is_lit = |codes: &[u16]| may_lamp(code_range(codes)[1]);
             for (gains, codes) in gains.chunks_mut(RUN).zip(row.chunks(3 * RUN)).filter(|(_, codes)| is_lit(codes)) {
                 for (gain, p) in gains.iter_mut().zip(codes.chunks_exact(3)) {
                     *gain = 1.0 + self.boost * self.lamp[p[0].max(p[1]).max(p[2]) as usize];

@@ -2,6 +2,8 @@
 //!
 //! Eight rows go in, eight rows come out; value i of each row belongs to one transform, so that the loops vectorise.
 
+use std::ops::Range;
+
 use multiversion::multiversion;
 
 /// Values of one transform.
@@ -65,12 +67,7 @@ fn inverse_one(x: [f32; 8]) -> [f32; 8] {
 /// Transforms that are worked on together.
 const RUN: usize = 16;
 
-/// One value for each of them.
-type Run = [f32; RUN];
-
 /// What `change` makes of the eight values of `count` transforms; `limits` has one value for each.
-///
-/// Works in arrays of its own, of which a compiler sees that they do not overlap.
 #[inline(always)]
 fn row_by_row(
     from: [&[f32]; SIDE],
@@ -79,37 +76,36 @@ fn row_by_row(
     count: usize,
     change: impl Fn([f32; SIDE], f32) -> [f32; SIDE],
 ) {
-    let (mut x, mut limit, mut y) = ([[0.0f32; RUN]; SIDE], [0.0f32; RUN], [[0.0f32; RUN]; SIDE]);
-    let work = |x: &[Run; SIDE], limit: &Run, y: &mut [Run; SIDE]| {
-        for i in 0..RUN {
-            let made = change([x[0][i], x[1][i], x[2][i], x[3][i], x[4][i], x[5][i], x[6][i], x[7][i]], limit[i]);
-            for (y, made) in y.iter_mut().zip(made) {
-                y[i] = made;
-            }
-        }
-    };
     let whole = count - count % RUN;
     for at in (0..whole).step_by(RUN) {
-        for (x, from) in x.iter_mut().zip(from) {
-            x.copy_from_slice(&from[at..at + RUN]);
-        }
-        limit.copy_from_slice(&limits[at..at + RUN]);
-        work(&x, &limit, &mut y);
-        for (y, to) in y.iter().zip(&mut to) {
-            to[at..at + RUN].copy_from_slice(y);
-        }
+        together(from, &mut to, limits, at..at + RUN, &change);
     }
-    let rest = count - whole;
-    if rest == 0 {
-        return;
-    }
+    together(from, &mut to, limits, whole..count, &change);
+}
+
+/// [`row_by_row`] of a run or less, in arrays of its own, of which a compiler sees that they do not overlap.
+#[inline(always)]
+fn together(
+    from: [&[f32]; SIDE],
+    to: &mut [&mut [f32]; SIDE],
+    limits: &[f32],
+    places: Range<usize>,
+    change: &impl Fn([f32; SIDE], f32) -> [f32; SIDE],
+) {
+    let (mut x, mut limit, mut y) = ([[0.0f32; RUN]; SIDE], [0.0f32; RUN], [[0.0f32; RUN]; SIDE]);
+    let count = places.len();
     for (x, from) in x.iter_mut().zip(from) {
-        x[..rest].copy_from_slice(&from[whole..count]);
+        x[..count].copy_from_slice(&from[places.clone()]);
     }
-    limit[..rest].copy_from_slice(&limits[whole..count]);
-    work(&x, &limit, &mut y);
-    for (y, to) in y.iter().zip(&mut to) {
-        to[whole..count].copy_from_slice(&y[..rest]);
+    limit[..count].copy_from_slice(&limits[places.clone()]);
+    for i in 0..RUN {
+        let made = change([x[0][i], x[1][i], x[2][i], x[3][i], x[4][i], x[5][i], x[6][i], x[7][i]], limit[i]);
+        for (y, made) in y.iter_mut().zip(made) {
+            y[i] = made;
+        }
+    }
+    for (y, to) in y.iter().zip(to) {
+        to[places.clone()].copy_from_slice(&y[..count]);
     }
 }
 
