@@ -184,9 +184,11 @@ impl Framing {
         let mut pixels = vec![0u16; 3 * width as usize * height as usize];
         pixels.par_chunks_exact_mut(3 * width as usize).enumerate().for_each(|(y, codes)| {
             let v = (y as f64 + 0.5) / f64::from(height);
-            let light =
-                (0..width).flat_map(|x| samples.at(self.source_of([(f64::from(x) + 0.5) / f64::from(width), v])));
-            codes_of_light(&light.collect::<Vec<f32>>(), codes);
+            let mut light = vec![0.0f32; codes.len()];
+            for (x, pixel) in (0..width).zip(light.as_chunks_mut().0) {
+                *pixel = samples.at(self.source_of([(f64::from(x) + 0.5) / f64::from(width), v]));
+            }
+            codes_of_light(&light, codes);
         });
         pixels
     }
