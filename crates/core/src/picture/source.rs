@@ -1,6 +1,7 @@
 //! The decoded source: what came out of the file, before any process.
 
 use std::borrow::Cow;
+use std::ops::Range;
 use std::sync::{Arc, LazyLock};
 
 use multiversion::multiversion;
@@ -36,6 +37,16 @@ enum Samples {
 pub(crate) enum Held<'a> {
     Codes(&'a [u16]),
     Srgb8(&'a [u8]),
+}
+
+impl<'a> Held<'a> {
+    /// The codes of what is held.
+    fn codes(self) -> Cow<'a, [u16]> {
+        match self {
+            Held::Codes(codes) => Cow::Borrowed(codes),
+            Held::Srgb8(values) => Cow::Owned(codes_of_8_bit(values)),
+        }
+    }
 }
 
 /// Codes per unit of encoded value: 122 for each 8-bit step.
@@ -97,7 +108,7 @@ pub fn code_range(codes: &[u16]) -> [u16; 2] {
 
 /// The highest of some 8-bit values.
 #[multiversion(targets("x86_64+avx2"))]
-pub fn highest_of(values: &[u8]) -> u8 {
+pub(crate) fn highest_of(values: &[u8]) -> u8 {
     // the highest at each place of a vector: what is left over is short
     let (vectors, rest) = values.as_chunks::<32>();
     let mut highest = [0u8; 32];
@@ -194,7 +205,7 @@ impl Source {
     }
 
     /// The peaks of the pixels of some rows.
-    pub fn peaks_of_rows(&self, rows: std::ops::Range<u32>) -> &[Peak] {
+    pub fn peaks_of_rows(&self, rows: Range<u32>) -> &[Peak] {
         let place = |row: u32| {
             let first = u64::from(row) * u64::from(self.width);
             self.peaks.partition_point(|p| u64::from(p.index) < first)
@@ -277,16 +288,16 @@ impl Source {
         self.width.max(self.height)
     }
 
-    fn codes(&self, part: std::ops::Range<usize>) -> Cow<'_, [u16]> {
+    fn part(&self, part: Range<usize>) -> Held<'_> {
         match &self.pixels {
-            Samples::Codes(codes) => Cow::Borrowed(&codes[part]),
-            Samples::Srgb8(values) => Cow::Owned(codes_of_8_bit(&values[part])),
+            Samples::Codes(codes) => Held::Codes(&codes[part]),
+            Samples::Srgb8(values) => Held::Srgb8(&values[part]),
         }
     }
 
     /// Codes of extended sRGB, interleaved, row by row.
     pub fn pixels(&self) -> Cow<'_, [u16]> {
-        self.codes(0..3 * self.region().pixels())
+        self.held().codes()
     }
 
     /// The codes of a pixel, counted row by row.
@@ -300,18 +311,13 @@ impl Source {
 
     /// The interleaved codes of one row between two columns.
     pub fn row(&self, y: u32, x: u32, width: u32) -> Cow<'_, [u16]> {
-        let start = 3 * (y as usize * self.width as usize + x as usize);
-        self.codes(start..start + 3 * width as usize)
+        self.row_held(y, x, width).codes()
     }
 
     /// [`Source::row`] as it is held.
     pub(crate) fn row_held(&self, y: u32, x: u32, width: u32) -> Held<'_> {
         let start = 3 * (y as usize * self.width as usize + x as usize);
-        let part = start..start + 3 * width as usize;
-        match &self.pixels {
-            Samples::Codes(codes) => Held::Codes(&codes[part]),
-            Samples::Srgb8(values) => Held::Srgb8(&values[part]),
-        }
+        self.part(start..start + 3 * width as usize)
     }
 
     /// The highest code of one row between two columns.
@@ -324,10 +330,7 @@ impl Source {
 
     /// All of it as it is held.
     pub(super) fn held(&self) -> Held<'_> {
-        match &self.pixels {
-            Samples::Codes(codes) => Held::Codes(codes),
-            Samples::Srgb8(values) => Held::Srgb8(values),
-        }
+        self.part(0..3 * self.region().pixels())
     }
 
     /// Bytes of its pixels and peaks.

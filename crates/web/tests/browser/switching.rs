@@ -77,3 +77,23 @@ async fn stations_and_groups_are_switched_off_and_on() {
     assert_eq!(browser.value("document.querySelectorAll('[data-lamp][aria-pressed=false]').length").await, json!(0));
     browser.stop().await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_line_stays_while_the_bench_turns() {
+    let application = Application::start();
+    let roll = application.lab.library.add_roll("Line", 0).unwrap();
+    let frame = application.lab.import(roll, "quay.jpg", &picture(600, 400)).unwrap();
+    let browser = Browser::start().await;
+    browser.driver.goto(application.url(&format!("/frames/{frame}?station=film"))).await.unwrap();
+    browser.settled().await;
+    browser.value("(window.line = document.getElementById('ag-line')) !== null").await;
+    let current = "[...document.querySelectorAll('#ag-line [aria-current]')].map((s) => s.dataset.station)";
+    for (key, station) in [("Digit1", "scene"), ("Digit5", "print")] {
+        browser.press(key).await;
+        browser.until(&format!("document.getElementById('ag-bench').dataset.station === '{station}'")).await;
+        browser.until("document.getElementById('ag-bench').contains(document.activeElement)").await;
+        assert_eq!(browser.value(current).await, json!([station]));
+        assert_eq!(browser.value("window.line.isConnected").await, json!(true));
+    }
+    browser.stop().await;
+}

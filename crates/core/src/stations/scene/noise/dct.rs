@@ -80,7 +80,9 @@ fn row_by_row(
     for at in (0..whole).step_by(RUN) {
         together(from, &mut to, limits, at..at + RUN, &change);
     }
-    together(from, &mut to, limits, whole..count, &change);
+    if whole < count {
+        together(from, &mut to, limits, whole..count, &change);
+    }
 }
 
 /// [`row_by_row`] of a run or less, in arrays of its own, of which a compiler sees that they do not overlap.
