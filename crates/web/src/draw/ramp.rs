@@ -1,4 +1,4 @@
-//! The tone ramp: the print of a grey scale, as a strip and as L*, a*, b* over density. SVG of 470 x 142.
+//! The tone ramp: the print of a grey scale, as a strip and as L*, a*, b* over density. SVG of 470 x 140.
 
 use amber_core::colour::transfer::encode_srgb;
 use amber_core::stations::print::PrintTone;

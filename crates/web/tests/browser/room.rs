@@ -48,7 +48,7 @@ async fn an_upright_picture_has_the_bench_beside_it() {
         browser.until(&format!("document.getElementById('ag-bench').dataset.station === '{name}'")).await;
         let over = "(() => { const b = document.getElementById('ag-bench'); \
                     const right = b.getBoundingClientRect().left + b.clientWidth; \
-                    return [...b.querySelectorAll('.ag-ctl, .ag-head')] \
+                    return [...b.querySelectorAll('.ag-ctl, .ag-head, .ag-head > *')] \
                       .filter((e) => e.offsetWidth && e.getBoundingClientRect().right > right + 1) \
                       .map((e) => e.className + ' ' + e.textContent.trim().slice(0, 30)); })()";
         assert_eq!(browser.value(over).await, json!([]), "{name}");
@@ -164,5 +164,27 @@ async fn every_key_is_listed_and_letters_can_be_switched_off() {
     browser.until("!document.querySelector('.modal.show, .modal-backdrop')").await;
     browser.key("keydown", "KeyB").await;
     assert!(is(&browser, "beside").await);
+    browser.stop().await;
+}
+
+/// Under the picture, most pages are as high as one another: the picture is not laid anew when the bench turns.
+#[tokio::test(flavor = "multi_thread")]
+async fn the_picture_keeps_its_size_from_station_to_station() {
+    let application = Application::start();
+    let roll = application.lab.library.add_roll("Room", 0).unwrap();
+    let frame = application.lab.import(roll, "quay.jpg", &picture(600, 400)).unwrap();
+    let browser = Browser::start().await;
+    for size in [(1280, 800), (1920, 1080)] {
+        browser.sized(size.0, size.1).await;
+        let mut heights = Vec::new();
+        for station in ["scene", "lens", "film", "print", "tone", "tone&page=2"] {
+            let page = application.url(&format!("/frames/{frame}?station={station}"));
+            browser.driver.goto(page).await.unwrap();
+            browser.settled().await;
+            let height = browser.value("document.getElementById('ag-canvas').getBoundingClientRect().height").await;
+            heights.push((station, height));
+        }
+        assert!(heights.iter().all(|(_, height)| *height == heights[0].1), "{size:?}: {heights:?}");
+    }
     browser.stop().await;
 }

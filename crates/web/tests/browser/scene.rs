@@ -59,6 +59,26 @@ async fn zones_are_placed_by_dragging_keys_and_typing() {
     browser.stop().await;
 }
 
+/// The axis is drawn as large as its height allows: in a wide window not as wide as its column.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_patch_stays_under_the_pointer_in_a_wide_window() {
+    let (_application, browser, _) = on_the_bench("station=scene").await;
+    browser.sized(1920, 1080).await;
+    browser.settled().await;
+    browser.until("document.getElementById('ag-zonesplaced').dataset.loaded === 'true'").await;
+    let middle = "(() => { const b = document.querySelector('[data-patch=\"4\"] rect').getBoundingClientRect(); \
+                  return b.left + b.width / 2; })()";
+    let start = browser.value(middle).await.as_f64().unwrap();
+    let patch = browser.driver.find(By::Css("[data-patch='4']")).await.unwrap();
+    let drag = browser.driver.action_chain().move_to_element_center(&patch).click_and_hold();
+    drag.move_by_offset(30, 0).move_by_offset(30, 0).release().perform().await.unwrap();
+    browser.until(&format!("{UNDO}.includes('Zone IV')")).await;
+    let moved = browser.value(middle).await.as_f64().unwrap() - start;
+    // a step of 0.05 EV is 2 pixels
+    assert!((moved - 60.0).abs() < 3.0, "moved by 60, the patch went {moved}");
+    browser.stop().await;
+}
+
 /// Answers of the application arrive at once, what they hold is read when `window.letGo` is called.
 const READS_LATE: &str = "(() => { const plain = window.fetch; \
     Object.assign(window, { asked: 0, readLate: 0 }); \

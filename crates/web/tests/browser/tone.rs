@@ -29,6 +29,18 @@ async fn baths_are_taken_reordered_and_taken_away() {
     let toned = browser.pixel(0.5, 0.5).await;
     assert!(toned[0] - toned[2] > grey[0] - grey[2] + 8, "{grey:?} {toned:?}");
 
+    // beside the picture, where it is narrow, all of their words can be read
+    browser.press("KeyB").await;
+    browser.until("document.getElementById('ag-app').classList.contains('ag-beside')").await;
+    let cut = "(() => { const b = document.getElementById('ag-bench'); \
+               const right = b.getBoundingClientRect().left + b.clientWidth; \
+               return [...b.querySelectorAll('.ag-chips button, .ag-bath label')] \
+                 .filter((e) => e.getBoundingClientRect().right > right || e.scrollWidth > e.clientWidth) \
+                 .map((e) => e.textContent.trim()); })()";
+    assert_eq!(browser.value(cut).await, serde_json::json!([]));
+    browser.press("KeyB").await;
+    browser.settled().await;
+
     // the second bath first, by its button; then dragged back by its number
     browser.click("[data-bath-up='2']").await;
     browser.until("document.querySelector('.ag-bath').dataset.bath === '2'").await;

@@ -1,9 +1,9 @@
 // The film chart: it follows a moving curve, and has handles: toe and shoulder sideways, contrast up and down.
 import { show } from '../controls/controls.js';
 import { ask } from '../page/ask.js';
+import { unitsPerPixel } from '../page/svg.js';
 
 const PAUSE_MS = 250;
-const WIDTH = 200;
 const drawing = () => document.getElementById('ag-chart');
 
 export class Chart {
@@ -46,7 +46,7 @@ export class Chart {
     if (!knot || e.button !== 0) return;
     e.preventDefault();
     knot.setPointerCapture(e.pointerId);
-    const scale = WIDTH / drawing().getBoundingClientRect().width;
+    const scale = unitsPerPixel(drawing());
     const [from, cx, cy] = [+knot.dataset.value, +knot.getAttribute('cx'), +knot.getAttribute('cy')];
     this.held = { knot, x: e.clientX, y: e.clientY, scale, from, value: from, cx, cy };
   }

@@ -1,7 +1,7 @@
 // Tone on the bench: the sequence of baths, and the ramp with the places of four tones.
 import { ask } from '../page/ask.js';
 import { declared, within } from '../page/declared.js';
-import { el } from '../page/svg.js';
+import { el, pointIn } from '../page/svg.js';
 
 const STRIP = [8, 296],
   TOP = 10,
@@ -210,9 +210,7 @@ export class Tone {
       return;
     }
     if (!this.held) return;
-    const box = this.svg.getBoundingClientRect();
-    const scale = Math.min(box.width / 470, box.height / 142);
-    const x = (e.clientX - box.left - (box.width - 470 * scale) / 2) / scale;
+    const { x } = pointIn(this.svg, e);
     this.held.value = (100 * (x - STRIP[0])) / (STRIP[1] - STRIP[0]);
     this.move(this.held.n, this.held.value, true);
   }

@@ -2,7 +2,7 @@
 import { typed } from '../controls/numbers.js';
 import { ask } from '../page/ask.js';
 import { declared } from '../page/declared.js';
-import { el } from '../page/svg.js';
+import { el, unitsPerPixel } from '../page/svg.js';
 import { placed as placedZones } from './zone-steps.js';
 
 const NAMES = ['0', 'I', 'II', 'III', 'IV', 'V', 'VI', 'VII', 'VIII', 'IX', 'X'];
@@ -172,7 +172,7 @@ export class Zones {
     const zone = this.zoneOf(e.target);
     if (zone === null || e.button !== 0) return;
     e.preventDefault();
-    const scale = 470 / this.box.querySelector('svg').getBoundingClientRect().width;
+    const scale = unitsPerPixel(this.box.querySelector('svg'));
     this.chosen = zone;
     this.drag = { zone, x: e.clientX, scale, start: this.stops() };
     this.paint();

@@ -6,3 +6,11 @@ export function el(name, attributes = {}, ...inside) {
   const text = given.map(([key, v]) => ` ${key}="${escaped(v)}"`).join('');
   return `<${name}${text}>${inside.join('')}</${name}>`;
 }
+
+// Units of a drawing in one pixel of the page: what is drawn is as large as both sides of its place allow.
+export const unitsPerPixel = (svg) => 1 / svg.getScreenCTM().a;
+
+// Where a pointer is, in units of the drawing.
+export function pointIn(svg, { clientX, clientY }) {
+  return new DOMPoint(clientX, clientY).matrixTransform(svg.getScreenCTM().inverse());
+}
