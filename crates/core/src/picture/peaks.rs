@@ -15,6 +15,9 @@ use super::peak::Peak;
 use super::peak_steps::{BRIGHT, LEAST_STEP, LEAST_STEPS, above_mean, bright_code, is_above};
 use super::source::{CODES, Held, code_of_8_bit, code_of_light, linear_of_code};
 
+/// Rows of the smaller picture that a thread takes on together at most: the last to finish is not waited for long.
+pub(super) const AT_ONCE: usize = 16;
+
 /// Light of a full pixel, or of a part of one that was reduced before.
 #[derive(Clone, Copy)]
 struct Sample {
@@ -64,7 +67,7 @@ pub(super) fn of_reduced(full: &Source, small: &Source, columns: &Coverage, rows
         }
         found
     };
-    (0..small.height() as usize).into_par_iter().flat_map_iter(row_of_peaks).collect()
+    (0..small.height() as usize).into_par_iter().with_max_len(AT_ONCE).flat_map_iter(row_of_peaks).collect()
 }
 
 /// Whether a pixel may hold a peak, by its own code and the lowest and the highest ones in the columns that it covers:

@@ -8,14 +8,11 @@ use std::borrow::Cow;
 use rayon::prelude::*;
 
 use super::Source;
-use super::peaks;
+use super::peaks::{self, AT_ONCE};
 use super::source::{Held, codes_of_light, linear_of_8_bit, linear_of_code};
 
 /// Values of a row that are summed over rows together: they stay in the processor's nearest memory.
 const PART: usize = 1536;
-
-/// Rows of the smaller picture that a thread takes on together at most: the last to finish is not waited for long.
-const AT_ONCE: usize = 16;
 
 /// A fixed render scale: each step is smaller by the square root of two; 0 is the full size.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]

@@ -9,7 +9,7 @@ use std::sync::{Mutex, MutexGuard, PoisonError};
 use crate::picture::Region;
 
 /// Bytes of fields that are made ahead at most.
-const MOST_BYTES: usize = 64 << 20;
+const MOST_BYTES: usize = 112 << 20;
 
 /// The unit fields of all layers over some rectangles of the film.
 #[derive(Debug, Default)]
