@@ -83,14 +83,14 @@ impl Exposing {
         Ok(())
     }
 
-    /// Names the exposures; `response` names what weighs the light before the curves.
-    pub fn key(&self, response: Key, settings: &FilmSettings, prepare: &Prepare) -> Key {
+    /// Names the exposures.
+    pub fn key(&self, settings: &FilmSettings, prepare: &Prepare) -> Key {
         key(&[
             &"lit",
             &self.light.key(),
             &prepare.size(),
             &settings.gate,
-            &response,
+            &self.film.exposing_key(),
             &self.hue_place,
             &self.camera.as_ref().map(InCamera::key),
             &prepare.keeping.rough,

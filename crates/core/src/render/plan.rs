@@ -133,7 +133,7 @@ impl Plan {
         let (scene, optics) = (SceneSettings::read(&values), LensSettings::read(&values));
         let surface = Surface::prepared(&values, film.gate, prepare);
         let mut exposing = Exposing::prepared(&scene, &optics, &film, response.clone(), surface.camera, prepare)?;
-        let lit = exposing.key(keys.response, &film, prepare);
+        let lit = exposing.key(&film, prepare);
         exposing.hold(lit, prepare)?;
 
         let mut plan = Self {
@@ -158,7 +158,7 @@ impl Plan {
             plan.join_halation(&film, lit, prepare)?;
         }
         bath::join(&mut plan.density, &bath, &response, prepare.seed, here);
-        plan.plain_density = key(&[&lit, &keys.developed, &plan.exposure.key(), &plan.density.key()]);
+        plan.plain_density = key(&[&lit, &keys.response, &plan.exposure.key(), &plan.density.key()]);
         if until >= Until::Density && request.grain == GrainShown::Full {
             plan.grain.share(tables.grain(&response, prepare.seed, here.pitch_um)?);
         }

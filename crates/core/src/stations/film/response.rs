@@ -12,6 +12,7 @@ use super::placement::{MID_GREY, grey_log_exposure, placed_curves};
 use super::push::{self, Development};
 use super::settings::FilmSettings;
 use crate::colour::space::{SRGB_LUMINANCE, WIDE_TO_SRGB};
+use crate::key::{Key, key};
 use crate::memory::Memory;
 use crate::numeric::matrix::dot;
 use crate::numeric::{Sampled, log_exp};
@@ -119,6 +120,12 @@ impl FilmResponse {
     /// 1 or 3.
     pub fn layers(&self) -> usize {
         self.curves.len()
+    }
+
+    /// Names all that weighs light before the curves. What is done in the bath is not in it: light that is pushed, or
+    /// falls on another curve, is the same light.
+    pub fn exposing_key(&self) -> Key {
+        key(&[&"exposing", &self.rows, &self.hues, &self.infrared])
     }
 
     /// Linear exposure of each layer (mid grey 0.18). Colours outside the gamut in which the spectral uplift is valid
@@ -263,6 +270,28 @@ mod tests {
         let planes = vec![vec![light]; 3];
         let density = film.develop(film.expose(Picture::from_planes(Region::whole(1, 1), planes), 1.0));
         density.planes().iter().map(|p| p[0]).collect()
+    }
+
+    /// Light that is named alike is exposed alike, and what is done in the bath does not name it otherwise.
+    #[test]
+    fn the_bath_does_not_change_the_light() {
+        let exposed = |film: &FilmResponse| {
+            let planes = vec![vec![0.02, 0.3, 1.7], vec![0.2, 0.1, 2.5], vec![0.05, 0.4, 0.9]];
+            film.expose(Picture::from_planes(Region::whole(3, 1), planes), 1.0)
+        };
+        for stock in Catalogue::all() {
+            let own = FilmResponse::own(&stock);
+            let (mut pushed, mut filtered) = (FilmSettings::own(&stock), FilmSettings::own(&stock));
+            pushed.push_stops = 1.5;
+            let bath = BathSettings { time: 1.4, fog_density: 0.2, ..BathSettings::own(&stock) };
+            let pushed = FilmResponse::new(&stock, &pushed, &bath);
+            assert_ne!(own.curves[0].shape, pushed.curves[0].shape, "{}", stock.id);
+            assert_eq!(own.exposing_key(), pushed.exposing_key(), "{}", stock.id);
+            assert!(exposed(&own).planes() == exposed(&pushed).planes(), "{}", stock.id);
+            filtered.hue_stops[0] = 0.5;
+            let filtered = FilmResponse::new(&stock, &filtered, &BathSettings::own(&stock));
+            assert_ne!(own.exposing_key(), filtered.exposing_key(), "{}", stock.id);
+        }
     }
 
     /// Neutral exposures pass the interlayer effect unchanged: each layer's density is that of its own curve.

@@ -129,19 +129,7 @@ impl PrintTable {
             let mixes: Vec<Vec<(usize, f32)>> = (0..NODES)
                 .map(|i| axis_mix(i, 1.0 / self.per_density[layer] as f64, quadrature, |d| sigma(layer, d)))
                 .collect();
-            let before = nodes.clone();
-            nodes.par_iter_mut().enumerate().for_each(|(index, node)| {
-                let place = index / stride % NODES;
-                let start = index - place * stride;
-                let mut sum = [0.0f32; 4];
-                for (other, weight) in &mixes[place] {
-                    let value = before[start + other * stride];
-                    for k in 0..3 {
-                        sum[k] += weight * value[k];
-                    }
-                }
-                *node = sum;
-            });
+            nodes = mixed(&nodes, stride, &mixes);
         }
         let nodes = in_rows(&nodes, |row| change_row(row, |v| encode_srgb_f32(v.max(0.0))));
         Self { nodes, per_density: self.per_density }
@@ -185,6 +173,39 @@ impl PrintTable {
     }
 }
 
+/// The nodes mixed along the axis whose neighbours lie `stride` apart: each becomes a sum of those of its line.
+fn mixed(nodes: &[[f32; 4]], stride: usize, mixes: &[Vec<(usize, f32)>]) -> Vec<[f32; 4]> {
+    let mut out = vec![[0.0f32; 4]; nodes.len()];
+    out.par_chunks_exact_mut(NODES).enumerate().for_each(|(row, out)| {
+        let first = row * NODES;
+        if stride == 1 {
+            mix_within(out, &nodes[first..][..NODES], mixes);
+        } else {
+            // all nodes of a row have the same place on the other axes: they are mixed side by side
+            let place = first / stride % NODES;
+            for (other, weight) in &mixes[place] {
+                add_row(out, &nodes[first + other * stride - place * stride..][..NODES], *weight);
+            }
+        }
+    });
+    out
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn mix_within(out: &mut [[f32; 4]], row: &[[f32; 4]], mixes: &[Vec<(usize, f32)>]) {
+    for (out, mix) in out.iter_mut().zip(mixes) {
+        for (other, weight) in mix {
+            let node = row[*other];
+            out.iter_mut().zip(node).for_each(|(sum, value)| *sum += weight * value);
+        }
+    }
+}
+
+#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+fn add_row(out: &mut [[f32; 4]], row: &[[f32; 4]], weight: f32) {
+    out.as_flattened_mut().iter_mut().zip(row.as_flattened()).for_each(|(sum, value)| *sum += weight * value);
+}
+
 /// The nodes of one axis that a node averages over the fluctuation around its density, with their weights.
 fn axis_mix(node: usize, step: f64, quadrature: &[(f64, f64)], sigma: impl Fn(f64) -> f64) -> Vec<(usize, f32)> {
     let density = node as f64 * step;
@@ -204,6 +225,26 @@ fn axis_mix(node: usize, step: f64, quadrature: &[(f64, f64)], sigma: impl Fn(f6
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    /// Mixed by rows as node by node, along each axis.
+    #[test]
+    fn nodes_are_mixed_along_their_axis() {
+        let value = |i: usize| ((i * 2_654_435_761) % 1000) as f32 / 1000.0;
+        let nodes: Vec<[f32; 4]> = (0..NODES.pow(3)).map(|i| [value(i), value(i + 7), value(i + 31), 0.0]).collect();
+        let mixes: Vec<_> =
+            (0..NODES).map(|i| vec![(i, 0.6f32), (NODES - 1 - i, 0.3), ((i + 5) % NODES, 0.1)]).collect();
+        for stride in [NODES * NODES, NODES, 1] {
+            let found = mixed(&nodes, stride, &mixes);
+            for (index, node) in found.iter().enumerate() {
+                let place = index / stride % NODES;
+                let start = index - place * stride;
+                let sum = mixes[place].iter().fold([0.0f32; 3], |sum, (other, weight)| {
+                    std::array::from_fn(|k| sum[k] + weight * nodes[start + other * stride][k])
+                });
+                assert_eq!(node[..3], sum, "{stride} {index}");
+            }
+        }
+    }
 
     #[test]
     fn exact_at_nodes_and_on_neutrals() {
