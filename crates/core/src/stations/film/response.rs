@@ -280,16 +280,16 @@ mod tests {
             film.expose(Picture::from_planes(Region::whole(3, 1), planes), 1.0)
         };
         for stock in Catalogue::all() {
-            let own = FilmResponse::own(&stock);
-            let (mut pushed, mut filtered) = (FilmSettings::own(&stock), FilmSettings::own(&stock));
+            let own = FilmResponse::own(stock);
+            let (mut pushed, mut filtered) = (FilmSettings::own(stock), FilmSettings::own(stock));
             pushed.push_stops = 1.5;
-            let bath = BathSettings { time: 1.4, fog_density: 0.2, ..BathSettings::own(&stock) };
-            let pushed = FilmResponse::new(&stock, &pushed, &bath);
+            let bath = BathSettings { time: 1.4, fog_density: 0.2, ..BathSettings::own(stock) };
+            let pushed = FilmResponse::new(stock, &pushed, &bath);
             assert_ne!(own.curves[0].shape, pushed.curves[0].shape, "{}", stock.id);
             assert_eq!(own.exposing_key(), pushed.exposing_key(), "{}", stock.id);
             assert!(exposed(&own).planes() == exposed(&pushed).planes(), "{}", stock.id);
             filtered.hue_stops[0] = 0.5;
-            let filtered = FilmResponse::new(&stock, &filtered, &BathSettings::own(&stock));
+            let filtered = FilmResponse::new(stock, &filtered, &BathSettings::own(stock));
             assert_ne!(own.exposing_key(), filtered.exposing_key(), "{}", stock.id);
         }
     }
