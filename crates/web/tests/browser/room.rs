@@ -4,6 +4,7 @@ use serde_json::{Value, json};
 
 use crate::application::{Application, picture};
 use crate::driver::Browser;
+use crate::tuning::on_the_bench;
 
 /// Width and height of the fitted picture of a size.
 async fn fitted(browser: &Browser, [width, height]: [u32; 2]) -> [f64; 2] {
@@ -170,10 +171,7 @@ async fn every_key_is_listed_and_letters_can_be_switched_off() {
 /// Under the picture, most pages are as high as one another: the picture is not laid anew when the bench turns.
 #[tokio::test(flavor = "multi_thread")]
 async fn the_picture_keeps_its_size_from_station_to_station() {
-    let application = Application::start();
-    let roll = application.lab.library.add_roll("Room", 0).unwrap();
-    let frame = application.lab.import(roll, "quay.jpg", &picture(600, 400)).unwrap();
-    let browser = Browser::start().await;
+    let (application, browser, frame) = on_the_bench("station=scene").await;
     for size in [(1280, 800), (1920, 1080)] {
         browser.sized(size.0, size.1).await;
         let mut heights = Vec::new();

@@ -124,6 +124,12 @@ async fn metering_is_looked_at_and_taken() {
     browser.until("document.querySelector('#ag-bench[data-metering]') !== null").await;
     browser.until("document.getElementById('ag-tag').textContent === 'As metered, not taken yet'").await;
     browser.settled().await;
+    // every button can be read and reached
+    let cut = "(() => { const b = document.getElementById('ag-bench').getBoundingClientRect(); \
+               return [...document.querySelectorAll('.ag-buttons > *')].filter((e) => { \
+                 const r = e.getBoundingClientRect(); return r.right > b.right || r.bottom > b.bottom; \
+               }).map((e) => e.textContent.trim()); })()";
+    assert_eq!(browser.value(cut).await, serde_json::json!([]));
     assert!(application.lab.library.frame(id).unwrap().summary.development.values.is_empty());
     browser.click("[data-metered=before]").await;
     browser.until("document.getElementById('ag-tag').textContent === 'As it is'").await;

@@ -5,6 +5,7 @@ use thirtyfour::prelude::Key;
 
 use crate::application::{Application, picture};
 use crate::driver::Browser;
+use crate::tuning::on_the_bench;
 
 #[tokio::test(flavor = "multi_thread")]
 async fn stations_and_groups_are_switched_off_and_on() {
@@ -80,12 +81,7 @@ async fn stations_and_groups_are_switched_off_and_on() {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn the_line_stays_while_the_bench_turns() {
-    let application = Application::start();
-    let roll = application.lab.library.add_roll("Line", 0).unwrap();
-    let frame = application.lab.import(roll, "quay.jpg", &picture(600, 400)).unwrap();
-    let browser = Browser::start().await;
-    browser.driver.goto(application.url(&format!("/frames/{frame}?station=film"))).await.unwrap();
-    browser.settled().await;
+    let (_application, browser, _) = on_the_bench("station=film").await;
     browser.value("(window.line = document.getElementById('ag-line')) !== null").await;
     let current = "[...document.querySelectorAll('#ag-line [aria-current]')].map((s) => s.dataset.station)";
     for (key, station) in [("Digit1", "scene"), ("Digit5", "print")] {
