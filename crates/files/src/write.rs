@@ -1,7 +1,7 @@
 //! Writing pictures.
 
 use std::fs::File;
-use std::io::{BufWriter, Cursor};
+use std::io::{BufWriter, Cursor, Write};
 use std::path::Path;
 
 use amber_core::Picture;
@@ -13,7 +13,7 @@ use tiff::encoder::TiffEncoder;
 use tiff::encoder::colortype::{Gray32Float, RGB32Float};
 
 use crate::attached::Attached;
-use crate::encode::{self, Bits, Encoding, Sampling};
+use crate::encode::{self, Bits, Encoding, Out, Sampling};
 use crate::error::{FileError, failed};
 use crate::metadata::Metadata;
 
@@ -26,11 +26,24 @@ pub fn jpeg(
     metadata: Option<&Metadata>,
 ) -> Result<Vec<u8>, FileError> {
     let attached = metadata.map(Attached::of);
-    let mut out = Vec::with_capacity(pixels.len() / 6);
-    let settings = (quality, Sampling::Auto);
-    let (encoder, [width, height]) = encode::jpeg_encoder(&mut out, [width, height], settings, attached.as_ref())?;
-    encoder.encode(pixels, width, height, ColorType::Rgb).map_err(failed)?;
-    Ok(out)
+    written(pixels.len() / 6, |out| {
+        let settings = (quality, Sampling::Auto);
+        let (encoder, [width, height]) = encode::jpeg_encoder(out, [width, height], settings, attached.as_ref())?;
+        encoder.encode(pixels, width, height, ColorType::Rgb).map_err(failed)
+    })
+}
+
+/// The bytes of a file, of which there are about so many.
+pub(crate) fn written(
+    about: usize,
+    write: impl FnOnce(&mut Out) -> Result<(), FileError>,
+) -> Result<Vec<u8>, FileError> {
+    let mut bytes = Cursor::new(Vec::with_capacity(about));
+    let mut out = Out::new(&mut bytes);
+    write(&mut out)?;
+    out.flush().map_err(failed)?;
+    drop(out);
+    Ok(bytes.into_inner())
 }
 
 /// A lossless PNG of 8 bits in sRGB, made fast: for views.
@@ -44,45 +57,46 @@ pub fn png_with_cover(pixels: &[u8], width: u32, height: u32) -> Result<Vec<u8>,
 }
 
 fn png_of(pixels: &[u8], width: u32, height: u32, colour: png::ColorType) -> Result<Vec<u8>, FileError> {
-    let mut out = Vec::with_capacity(pixels.len());
-    let mut encoder = png::Encoder::new(&mut out, width, height);
-    encoder.set_color(colour);
-    encoder.set_depth(png::BitDepth::Eight);
-    encoder.set_compression(png::Compression::Fastest);
-    encoder.set_source_srgb(png::SrgbRenderingIntent::RelativeColorimetric);
-    let mut writer = encoder.write_header().map_err(failed)?;
-    writer.write_image_data(pixels).map_err(failed)?;
-    writer.finish().map_err(failed)?;
-    Ok(out)
+    written(pixels.len(), |out| {
+        let mut encoder = png::Encoder::new(out, width, height);
+        encoder.set_color(colour);
+        encoder.set_depth(png::BitDepth::Eight);
+        encoder.set_compression(png::Compression::Fastest);
+        encoder.set_source_srgb(png::SrgbRenderingIntent::RelativeColorimetric);
+        let mut writer = encoder.write_header().map_err(failed)?;
+        writer.write_image_data(pixels).map_err(failed)?;
+        writer.finish().map_err(failed)
+    })
 }
 
 /// A 16-bit TIFF in sRGB with profile and EXIF.
 pub fn tiff_16_bit(pixels: &[u16], width: u32, height: u32, metadata: &Metadata) -> Result<Vec<u8>, FileError> {
     let mut out = Cursor::new(Vec::with_capacity(pixels.len() * 2 + 65_536));
     let tiff = Encoding::Tiff { bits: Bits::Sixteen, deflate: false };
-    let bands = std::iter::once(pixels.to_vec());
-    encode::of_16_bit(&tiff, bands, [width, height], &Attached::of(metadata), &mut out)?;
+    let mut bands = std::iter::once(pixels.to_vec());
+    encode::of_16_bit(&tiff, &mut bands, [width, height], &Attached::of(metadata), &mut out)?;
     Ok(out.into_inner())
 }
 
 /// A 32-bit float TIFF of a quantity: one sample per layer, the numbers as they are.
 pub fn tiff_float<Q: Quantity>(picture: &Picture<Q>) -> Result<Vec<u8>, FileError> {
     let (width, height) = (picture.region.width, picture.region.height);
-    let mut out = Cursor::new(Vec::with_capacity(picture.bytes() + 4096));
-    let mut encoder = TiffEncoder::new(&mut out).map_err(failed)?;
-    match picture.planes() {
-        [single] => {
-            let image = encoder.new_image::<Gray32Float>(width, height).map_err(failed)?;
-            image.write_data(single).map_err(failed)?;
+    written(picture.bytes() + 4096, |out| {
+        let mut encoder = TiffEncoder::new(out).map_err(failed)?;
+        match picture.planes() {
+            [single] => {
+                let image = encoder.new_image::<Gray32Float>(width, height).map_err(failed)?;
+                image.write_data(single).map_err(failed)
+            }
+            [red, green, blue] => {
+                let pixels = red.iter().zip(green).zip(blue);
+                let interleaved: Vec<f32> = pixels.flat_map(|((r, g), b)| [*r, *g, *b]).collect();
+                let image = encoder.new_image::<RGB32Float>(width, height).map_err(failed)?;
+                image.write_data(&interleaved).map_err(failed)
+            }
+            planes => Err(failed(format!("{} planes", planes.len()))),
         }
-        [red, green, blue] => {
-            let interleaved: Vec<f32> = red.iter().zip(green).zip(blue).flat_map(|((r, g), b)| [*r, *g, *b]).collect();
-            let image = encoder.new_image::<RGB32Float>(width, height).map_err(failed)?;
-            image.write_data(&interleaved).map_err(failed)?;
-        }
-        planes => return Err(failed(format!("{} planes", planes.len()))),
-    }
-    Ok(out.into_inner())
+    })
 }
 
 /// [`amber_saving::save`] with an error that names the file.

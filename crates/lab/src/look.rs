@@ -26,7 +26,7 @@ pub fn look_file(look: &Look, form: LookForm, title: &str) -> Result<Vec<u8>, La
             let (side, pixels) = look.to_hald()?;
             let mut out = std::io::Cursor::new(Vec::new());
             let png = Encoding::Png { bits: Bits::Sixteen };
-            encode::of_16_bit(&png, std::iter::once(pixels), [side, side], &Attached::default(), &mut out)?;
+            encode::of_16_bit(&png, &mut std::iter::once(pixels), [side, side], &Attached::default(), &mut out)?;
             Ok(out.into_inner())
         }
     }

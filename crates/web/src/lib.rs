@@ -5,6 +5,7 @@
 mod api;
 mod asked;
 mod assets;
+mod blocking;
 mod draw;
 mod error;
 mod fragments;
@@ -19,15 +20,15 @@ mod sessions;
 mod upload;
 
 use std::net::{IpAddr, TcpListener};
-use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::PathBuf;
 use std::sync::Arc;
 use std::time::Duration;
 
 use actix_web::middleware::{Compress, from_fn};
 use actix_web::{App, HttpServer, web};
-use amber_lab::{Lab, LabError, Waiting};
+use amber_lab::Lab;
 
+use blocking::blocking;
 pub use error::WebError;
 pub use password::Password;
 
@@ -227,30 +228,4 @@ fn routes(config: &mut web::ServiceConfig) {
         .service(assets::asset)
         .configure(api::configure)
         .default_service(web::to(refusals::missing));
-}
-
-/// Ends a waiting when the answer is no longer awaited.
-struct Asking(Waiting);
-
-impl Drop for Asking {
-    fn drop(&mut self) {
-        self.0.end();
-    }
-}
-
-/// Runs lab work on a blocking thread. When the connection closes, renders that it asked for end; when the work panics,
-/// that is an error of this answer only.
-async fn blocking<T: Send + 'static>(
-    shared: &web::Data<Shared>,
-    work: impl FnOnce(&Arc<Lab>) -> Result<T, WebError> + Send + 'static,
-) -> Result<T, WebError> {
-    let lab = shared.lab.clone();
-    let asking = Asking(Waiting::default());
-    let waiting = asking.0.clone();
-    let done = web::block(move || waiting.during(|| catch_unwind(AssertUnwindSafe(|| work(&lab))))).await;
-    match done {
-        Ok(Ok(done)) => done,
-        Ok(Err(_)) => Err(LabError::Broken.into()),
-        Err(_) => Err(WebError::Busy),
-    }
 }

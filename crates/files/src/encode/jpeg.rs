@@ -6,19 +6,19 @@ use std::io::Write;
 use jpeg_encoder::{ColorType, Encoder, ImageBuffer, JpegColorType, PixelDensity, SamplingFactor};
 use multiversion::multiversion;
 
-use super::{Sampling, Size};
+use super::{Out, Sampling, Size};
 use crate::attached::Attached;
 use crate::error::{FileError, failed};
 
 const LARGEST_SIDE: u32 = 65_535;
 
 /// An encoder with all but the pixels, and the size as it takes it.
-pub(crate) fn encoder<'a, W: Write>(
-    out: &'a mut W,
+pub(crate) fn encoder<'a, 'o>(
+    out: &'a mut Out<'o>,
     [width, height]: Size,
     (quality, sampling): (u8, Sampling),
     attached: Option<&Attached>,
-) -> Result<(Encoder<&'a mut W>, [u16; 2]), FileError> {
+) -> Result<(Encoder<&'a mut Out<'o>>, [u16; 2]), FileError> {
     let side =
         |v: u32| u16::try_from(v).map_err(|_| failed(format!("a JPEG has at most {LARGEST_SIDE} pixels a side")));
     let size = [side(width)?, side(height)?];
@@ -112,11 +112,11 @@ fn to_ycbcr(pixels: &[u8], mut planes: [&mut Vec<u8>; 3]) {
 
 /// A picture in bands.
 pub fn banded(
-    bands: impl Iterator<Item = Vec<u8>>,
+    bands: &mut dyn Iterator<Item = Vec<u8>>,
     size: Size,
     settings: (u8, Sampling),
     attached: Option<&Attached>,
-    out: &mut impl Write,
+    out: &mut Out,
 ) -> Result<(), FileError> {
     let (encoder, size) = encoder(out, size, settings, attached)?;
     let bands = RefCell::new(Bands { coming: bands, now: Vec::new(), top: 0 });
@@ -130,14 +130,14 @@ pub fn within(
     (best, sampling): (u8, Sampling),
     most_kb: u32,
     attached: &Attached,
-    out: &mut impl Write,
+    out: &mut Out,
 ) -> Result<(), FileError> {
     let most = most_kb as usize * 1000;
     let encoded = |quality: u8| -> Result<Vec<u8>, FileError> {
-        let mut bytes = Vec::new();
-        let (encoder, [width, height]) = encoder(&mut bytes, size, (quality, sampling), Some(attached))?;
-        encoder.encode(pixels, width, height, ColorType::Rgb).map_err(failed)?;
-        Ok(bytes)
+        crate::write::written(pixels.len() / 6, |out| {
+            let (encoder, [width, height]) = encoder(out, size, (quality, sampling), Some(attached))?;
+            encoder.encode(pixels, width, height, ColorType::Rgb).map_err(failed)
+        })
     };
     // `fits` is the best known to fit, `over` the worst known not to
     let (mut fits, mut over) = (None, best.clamp(1, 100) + 1);

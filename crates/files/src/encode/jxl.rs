@@ -8,7 +8,7 @@ use zune_core::colorspace::ColorSpace;
 use zune_core::options::EncoderOptions;
 use zune_jpegxl::JxlSimpleEncoder;
 
-use super::Size;
+use super::{Out, Size};
 use crate::attached::Attached;
 use crate::error::{FileError, failed};
 
@@ -16,11 +16,11 @@ use crate::error::{FileError, failed};
 pub const SIGNATURE: [u8; 12] = [0, 0, 0, 12, b'J', b'X', b'L', b' ', 0x0D, 0x0A, 0x87, 0x0A];
 const FILE_TYPE: &[u8] = b"jxl \0\0\0\0jxl ";
 
-pub fn of_8_bit(pixels: &[u8], size: Size, attached: &Attached, out: &mut impl Write) -> Result<(), FileError> {
+pub fn of_8_bit(pixels: &[u8], size: Size, attached: &Attached, out: &mut Out) -> Result<(), FileError> {
     write(pixels, size, BitDepth::Eight, attached, out)
 }
 
-pub fn of_16_bit(pixels: &[u16], size: Size, attached: &Attached, out: &mut impl Write) -> Result<(), FileError> {
+pub fn of_16_bit(pixels: &[u16], size: Size, attached: &Attached, out: &mut Out) -> Result<(), FileError> {
     let bytes: Vec<u8> = pixels.iter().flat_map(|v| v.to_ne_bytes()).collect();
     write(&bytes, size, BitDepth::Sixteen, attached, out)
 }
@@ -30,7 +30,7 @@ fn write(
     [width, height]: Size,
     depth: BitDepth,
     attached: &Attached,
-    out: &mut impl Write,
+    out: &mut Out,
 ) -> Result<(), FileError> {
     if attached.space != OutputSpace::Srgb {
         return Err(FileError::SrgbOnly { format: "JPEG XL" });

@@ -7,7 +7,7 @@ mod png;
 mod tiff;
 mod webp;
 
-use std::io::{Seek, Write};
+use std::io::{BufWriter, Seek, Write};
 
 pub use encoding::{Bits, Encoding, Sampling};
 pub(crate) use jpeg::encoder as jpeg_encoder;
@@ -15,50 +15,63 @@ pub(crate) use png::PACKET as PACKET_OF_PNG;
 pub(crate) use tiff::PACKET as PACKET_OF_TIFF;
 
 use crate::attached::Attached;
-use crate::error::FileError;
+use crate::error::{FileError, failed};
 
 /// Width and height in pixels.
 pub type Size = [u32; 2];
 
+/// Where a file goes. Encoders are made for this one kind of place: each of them is long, and made anew for every other.
+pub type Out<'a> = BufWriter<&'a mut dyn Place>;
+
+/// What a file is written to.
+pub trait Place: Write + Seek + Send {}
+
+impl<P: Write + Seek + Send> Place for P {}
+
 /// A picture of 8 bits a channel in bands, interleaved RGB.
 pub fn of_8_bit(
     encoding: &Encoding,
-    bands: impl Iterator<Item = Vec<u8>>,
+    bands: &mut dyn Iterator<Item = Vec<u8>>,
     size: Size,
     attached: &Attached,
-    out: &mut (impl Write + Seek),
+    out: &mut dyn Place,
 ) -> Result<(), FileError> {
+    let mut buffered = BufWriter::new(out);
     match *encoding {
         Encoding::Jpeg { quality, sampling, within_kb: None } => {
-            jpeg::banded(bands, size, (quality, sampling), Some(attached), out)
+            jpeg::banded(bands, size, (quality, sampling), Some(attached), &mut buffered)?;
         }
         Encoding::Jpeg { quality, sampling, within_kb: Some(most) } => {
             let pixels = gathered(bands, size);
-            jpeg::within(&pixels, size, (quality, sampling), most, attached, out)
+            jpeg::within(&pixels, size, (quality, sampling), most, attached, &mut buffered)?;
         }
-        Encoding::Png { .. } => png::of_8_bit(bands, size, attached, out),
-        Encoding::Tiff { deflate, .. } => tiff::of_8_bit(bands, size, deflate, attached, out),
-        Encoding::Webp {} => webp::lossless(&gathered(bands, size), size, attached, out),
-        Encoding::Jxl { .. } => jxl::of_8_bit(&gathered(bands, size), size, attached, out),
+        Encoding::Png { .. } => png::of_8_bit(bands, size, attached, &mut buffered)?,
+        Encoding::Tiff { deflate, .. } => tiff::of_8_bit(bands, size, deflate, attached, &mut buffered)?,
+        Encoding::Webp {} => webp::lossless(&gathered(bands, size), size, attached, &mut buffered)?,
+        Encoding::Jxl { .. } => jxl::of_8_bit(&gathered(bands, size), size, attached, &mut buffered)?,
     }
+    buffered.flush().map_err(failed)
 }
 
 /// A picture of 16 bits a channel in bands, interleaved RGB, each of which but the last has as many rows.
 pub fn of_16_bit(
     encoding: &Encoding,
-    bands: impl Iterator<Item = Vec<u16>>,
+    bands: &mut dyn Iterator<Item = Vec<u16>>,
     size: Size,
     attached: &Attached,
-    out: &mut (impl Write + Seek),
+    out: &mut dyn Place,
 ) -> Result<(), FileError> {
+    let mut buffered = BufWriter::new(out);
     match *encoding {
-        Encoding::Png { .. } => png::of_16_bit(bands, size, attached, out),
-        Encoding::Tiff { deflate, .. } => tiff::of_16_bit(bands, size, deflate, attached, out),
-        Encoding::Jxl { .. } => jxl::of_16_bit(&gathered(bands, size), size, attached, out),
+        Encoding::Png { .. } => png::of_16_bit(bands, size, attached, &mut buffered)?,
+        Encoding::Tiff { deflate, .. } => tiff::of_16_bit(bands, size, deflate, attached, &mut buffered)?,
+        Encoding::Jxl { .. } => jxl::of_16_bit(&gathered(bands, size), size, attached, &mut buffered)?,
         Encoding::Jpeg { .. } | Encoding::Webp {} => {
-            of_8_bit(encoding, bands.map(|band| band.into_iter().map(of_code_16).collect()), size, attached, out)
+            let mut bands = bands.map(|band| band.into_iter().map(of_code_16).collect());
+            of_8_bit(encoding, &mut bands, size, attached, &mut buffered)?;
         }
     }
+    buffered.flush().map_err(failed)
 }
 
 /// A code of 16 bits rounded to 8.
@@ -67,7 +80,7 @@ fn of_code_16(code: u16) -> u8 {
 }
 
 /// All bands together; what was given up is black.
-fn gathered<T: Copy + Default>(bands: impl Iterator<Item = Vec<T>>, [width, height]: Size) -> Vec<T> {
+fn gathered<T: Copy + Default>(bands: &mut dyn Iterator<Item = Vec<T>>, [width, height]: Size) -> Vec<T> {
     let wanted = 3 * width as usize * height as usize;
     let mut pixels = Vec::with_capacity(wanted);
     bands.for_each(|band| pixels.extend_from_slice(&band));

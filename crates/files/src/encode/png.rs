@@ -5,7 +5,7 @@ use std::io::Write;
 
 use png::{BitDepth, ColorType, Compression, Encoder, Info, PixelDimensions, Unit};
 
-use super::Size;
+use super::{Out, Size};
 use crate::attached::Attached;
 use crate::error::{FileError, failed};
 
@@ -14,30 +14,30 @@ pub const PACKET: &str = "XML:com.adobe.xmp";
 const METRES_PER_INCH: f64 = 0.0254;
 
 pub fn of_8_bit(
-    bands: impl Iterator<Item = Vec<u8>>,
+    bands: &mut dyn Iterator<Item = Vec<u8>>,
     size: Size,
     attached: &Attached,
-    out: &mut impl Write,
+    out: &mut Out,
 ) -> Result<(), FileError> {
     write(bands, size, BitDepth::Eight, attached, out)
 }
 
 pub fn of_16_bit(
-    bands: impl Iterator<Item = Vec<u16>>,
+    bands: &mut dyn Iterator<Item = Vec<u16>>,
     size: Size,
     attached: &Attached,
-    out: &mut impl Write,
+    out: &mut Out,
 ) -> Result<(), FileError> {
-    let bytes = bands.map(|band| band.into_iter().flat_map(u16::to_be_bytes).collect());
-    write(bytes, size, BitDepth::Sixteen, attached, out)
+    let mut bytes = bands.map(|band| band.into_iter().flat_map(u16::to_be_bytes).collect());
+    write(&mut bytes, size, BitDepth::Sixteen, attached, out)
 }
 
 fn write(
-    bands: impl Iterator<Item = Vec<u8>>,
+    bands: &mut dyn Iterator<Item = Vec<u8>>,
     [width, height]: Size,
     depth: BitDepth,
     attached: &Attached,
-    out: &mut impl Write,
+    out: &mut Out,
 ) -> Result<(), FileError> {
     let mut info = Info::with_size(width, height);
     (info.color_type, info.bit_depth) = (ColorType::Rgb, depth);
@@ -54,7 +54,9 @@ fn write(
     }
     let mut writer = encoder.write_header().map_err(failed)?;
     let mut rows = writer.stream_writer().map_err(failed)?;
-    bands.into_iter().try_for_each(|band| rows.write_all(&band)).map_err(failed)?;
+    for band in bands {
+        rows.write_all(&band).map_err(failed)?;
+    }
     rows.finish().map_err(failed)?;
     writer.finish().map_err(failed)
 }

@@ -11,7 +11,7 @@ use tiff::encoder::{
 };
 use tiff::tags::Tag;
 
-use super::Size;
+use super::{Out, Size};
 use crate::attached::Attached;
 use crate::error::{FileError, failed};
 use crate::metadata::{Metadata, tiff_value};
@@ -20,38 +20,38 @@ use crate::metadata::{Metadata, tiff_value};
 pub const PACKET: Tag = Tag::Unknown(700);
 
 pub fn of_8_bit(
-    bands: impl Iterator<Item = Vec<u8>>,
+    bands: &mut dyn Iterator<Item = Vec<u8>>,
     size: Size,
     deflate: bool,
     attached: &Attached,
-    out: &mut (impl Write + Seek),
+    out: &mut Out,
 ) -> Result<(), FileError> {
     strips::<RGB8>(bands, size, deflate, attached, out)
 }
 
 pub fn of_16_bit(
-    bands: impl Iterator<Item = Vec<u16>>,
+    bands: &mut dyn Iterator<Item = Vec<u16>>,
     size: Size,
     deflate: bool,
     attached: &Attached,
-    out: &mut (impl Write + Seek),
+    out: &mut Out,
 ) -> Result<(), FileError> {
     strips::<RGB16>(bands, size, deflate, attached, out)
 }
 
 fn strips<C: ColorType>(
-    bands: impl Iterator<Item = Vec<C::Inner>>,
+    bands: &mut dyn Iterator<Item = Vec<C::Inner>>,
     size: Size,
     deflate: bool,
     attached: &Attached,
-    out: &mut (impl Write + Seek),
+    out: &mut Out,
 ) -> Result<(), FileError>
 where
     [C::Inner]: TiffValue,
 {
     let mut bands = bands.peekable();
     let rows = bands.peek().map_or(1, |band| band.len() / (3 * size[0] as usize));
-    tiff_encoder::<C, _>(out, size, deflate, attached, |mut image| {
+    tiff_encoder::<C>(out, size, deflate, attached, |mut image| {
         image.rows_per_strip(rows.max(1) as u32)?;
         if deflate {
             // the encoder compresses strips only of a whole picture
@@ -65,12 +65,12 @@ where
 }
 
 /// All of a TIFF but the pixels, which `write` adds.
-fn tiff_encoder<C: ColorType, W: Write + Seek>(
-    out: &mut W,
+fn tiff_encoder<C: ColorType>(
+    out: &mut Out,
     [width, height]: Size,
     deflate: bool,
     attached: &Attached,
-    write: impl FnOnce(ImageEncoder<'_, &mut W, C, TiffKindStandard>) -> TiffResult<()>,
+    write: impl FnOnce(ImageEncoder<'_, &mut Out, C, TiffKindStandard>) -> TiffResult<()>,
 ) -> Result<(), FileError> {
     let metadata = attached.described();
     let mut encoder = TiffEncoder::new(out).map_err(failed)?;

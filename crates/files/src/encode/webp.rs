@@ -1,22 +1,15 @@
 //! WebP without loss.
 
-use std::io::Write;
-
 use image_webp::{ColorType, WebPEncoder};
 
-use super::Size;
+use super::{Out, Size};
 use crate::attached::Attached;
 use crate::error::{FileError, failed};
 
 /// Longest side that the format has room for.
 const LARGEST_SIDE: u32 = 16_384;
 
-pub fn lossless(
-    pixels: &[u8],
-    [width, height]: Size,
-    attached: &Attached,
-    out: &mut impl Write,
-) -> Result<(), FileError> {
+pub fn lossless(pixels: &[u8], [width, height]: Size, attached: &Attached, out: &mut Out) -> Result<(), FileError> {
     if width.max(height) > LARGEST_SIDE {
         return Err(failed(format!("a WebP has at most {LARGEST_SIDE} pixels a side")));
     }

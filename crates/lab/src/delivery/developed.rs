@@ -1,12 +1,12 @@
 //! A file that lies in no library, developed: what the command line, orders and hand-off folders share.
 
-use std::io::{Seek, Write};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use amber_core::controls::Value;
 use amber_core::render::{GrainShown, RenderRequest, Renderer, Scaled, Watch};
 use amber_core::{Development, Region, Stock};
+use amber_files::encode::Place;
 use amber_files::{Limits, Metadata, Opened, Travelling};
 
 use super::output::Output;
@@ -95,7 +95,7 @@ impl Undeveloped<'_> {
         region: Option<Region>,
         renderer: &Renderer,
         watch: Watch,
-        out: &mut (impl Write + Seek + Send),
+        out: &mut dyn Place,
     ) -> Result<(), LabError> {
         let AtSize { scaled, whole, metadata } = picture;
         let (scaled, mount) = match region {

@@ -1,12 +1,12 @@
 //! A picture rendered and encoded on its way out: what exports, orders and the command line share.
 
-use std::io::{Seek, Write};
 use std::sync::Arc;
 use std::sync::mpsc::sync_channel;
 
 use amber_core::CoreError;
 use amber_core::render::{RenderRequest, Renderer, Scaled, Watch};
 use amber_core::stations::surface::mount::Mount;
+use amber_files::encode::Place;
 use amber_files::{Attached, Bits, Encoding, FileError, encode};
 use rayon::ThreadPool;
 
@@ -24,7 +24,7 @@ pub fn sized(full: Scaled, size: &Size, pool: &ThreadPool) -> Scaled {
 
 /// Renders and encodes on the way out. A mount is of the whole picture.
 pub fn develop_into(
-    out: &mut (impl Write + Seek + Send),
+    out: &mut dyn Place,
     renderer: &Renderer,
     request: &RenderRequest,
     mount: Option<Mount>,
@@ -44,7 +44,7 @@ pub fn develop_into(
                 None => renderer.display_8_bit_bands(request, watch, take),
                 Some(mount) => renderer.display_8_bit_bands(request, watch, &mut renderer.mounting(mount, space, take)),
             },
-            |bands| encode::of_8_bit(encoding, bands, size, attached, out),
+            |mut bands| encode::of_8_bit(encoding, &mut bands, size, attached, out),
         ),
         Bits::Sixteen => beside(
             |take| match mount {
@@ -53,7 +53,7 @@ pub fn develop_into(
                     renderer.display_16_bit_bands(request, watch, &mut renderer.mounting(mount, space, take))
                 }
             },
-            |bands| encode::of_16_bit(encoding, bands, size, attached, out),
+            |mut bands| encode::of_16_bit(encoding, &mut bands, size, attached, out),
         ),
     }
 }

@@ -1,17 +1,16 @@
 //! The spectrum of a square block of a picture.
 
-use std::sync::Arc;
-
+use rustfft::algorithm::butterflies::Butterfly32;
 use rustfft::num_complex::Complex;
-use rustfft::{Fft, FftPlanner};
+use rustfft::{Fft, FftDirection};
 
-/// Side of a block in pixels.
+/// Side of a block in pixels, that of the transform: one for any length would bring many with it.
 pub const BLOCK: usize = 32;
 
 /// Power spectra of blocks: what is slower than the block is taken off, the rest is seen through a Hann window
 /// (Welch 1967: the mean of such spectra is that of the noise).
 pub struct Spectrometer {
-    fft: Arc<dyn Fft<f64>>,
+    fft: Butterfly32<f64>,
     window: [f64; BLOCK],
 }
 
@@ -19,7 +18,7 @@ impl Default for Spectrometer {
     fn default() -> Self {
         let turn = std::f64::consts::TAU / BLOCK as f64;
         Self {
-            fft: FftPlanner::new().plan_fft_forward(BLOCK),
+            fft: Butterfly32::new(FftDirection::Forward),
             window: std::array::from_fn(|i| 0.5 - 0.5 * (turn * (i as f64 + 0.5)).cos()),
         }
     }

@@ -2,13 +2,14 @@
 
 use actix_web::http::header;
 use actix_web::{HttpRequest, HttpResponse, post, route, web};
+use amber_lab::LabError;
 use askama::Template;
 use serde::Deserialize;
 
 use super::html;
+use crate::Shared;
 use crate::error::{WebError, first_upper};
 use crate::proxied::Client;
-use crate::{LabError, Shared};
 
 #[derive(Template)]
 #[template(path = "pages/sign_in.html")]

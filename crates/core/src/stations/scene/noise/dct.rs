@@ -67,50 +67,6 @@ fn inverse_one(x: [f32; 8]) -> [f32; 8] {
 /// Transforms that are worked on together.
 const RUN: usize = 16;
 
-/// What `change` makes of the eight values of `count` transforms; `limits` has one value for each.
-#[inline(always)]
-fn row_by_row(
-    from: [&[f32]; SIDE],
-    mut to: [&mut [f32]; SIDE],
-    limits: &[f32],
-    count: usize,
-    change: impl Fn([f32; SIDE], f32) -> [f32; SIDE],
-) {
-    let whole = count - count % RUN;
-    for at in (0..whole).step_by(RUN) {
-        together(from, &mut to, limits, at..at + RUN, &change);
-    }
-    if whole < count {
-        together(from, &mut to, limits, whole..count, &change);
-    }
-}
-
-/// [`row_by_row`] of a run or less, in arrays of its own, of which a compiler sees that they do not overlap.
-#[inline(always)]
-fn together(
-    from: [&[f32]; SIDE],
-    to: &mut [&mut [f32]; SIDE],
-    limits: &[f32],
-    places: Range<usize>,
-    change: &impl Fn([f32; SIDE], f32) -> [f32; SIDE],
-) {
-    let (mut x, mut limit, mut y) = ([[0.0f32; RUN]; SIDE], [0.0f32; RUN], [[0.0f32; RUN]; SIDE]);
-    let count = places.len();
-    for (x, from) in x.iter_mut().zip(from) {
-        x[..count].copy_from_slice(&from[places.clone()]);
-    }
-    limit[..count].copy_from_slice(&limits[places.clone()]);
-    for i in 0..RUN {
-        let made = change([x[0][i], x[1][i], x[2][i], x[3][i], x[4][i], x[5][i], x[6][i], x[7][i]], limit[i]);
-        for (y, made) in y.iter_mut().zip(made) {
-            y[i] = made;
-        }
-    }
-    for (y, to) in y.iter().zip(to) {
-        to[places.clone()].copy_from_slice(&y[..count]);
-    }
-}
-
 macro_rules! transform {
     ($name:ident, $one:ident, $doc:literal) => {
         #[doc = $doc]
@@ -143,18 +99,55 @@ pub struct Reduction<'a> {
     pub keeps_first: bool,
 }
 
+impl Reduction<'_> {
+    /// The eight values of a transform whose coefficients below a limit are reduced.
+    #[inline(always)]
+    fn of_one(&self, x: [f32; SIDE], limit: f32) -> [f32; SIDE] {
+        let mut coefficients = forward_one(x);
+        let first = coefficients[0];
+        // a loop: a map may be left a call, by values on the stack
+        for c in &mut coefficients {
+            *c = if c.abs() < limit { *c * self.kept } else { *c };
+        }
+        if self.keeps_first {
+            coefficients[0] = first;
+        }
+        inverse_one(coefficients)
+    }
+
+    /// Transforms of a run or less, in arrays of its own, of which a compiler sees that they do not overlap.
+    #[inline(always)]
+    fn together(&self, from: [&[f32]; SIDE], to: &mut [&mut [f32]; SIDE], places: Range<usize>) {
+        let (mut x, mut limit, mut y) = ([[0.0f32; RUN]; SIDE], [0.0f32; RUN], [[0.0f32; RUN]; SIDE]);
+        let count = places.len();
+        for (x, from) in x.iter_mut().zip(from) {
+            x[..count].copy_from_slice(&from[places.clone()]);
+        }
+        limit[..count].copy_from_slice(&self.threshold[places.clone()]);
+        for i in 0..RUN {
+            let made = self.of_one([x[0][i], x[1][i], x[2][i], x[3][i], x[4][i], x[5][i], x[6][i], x[7][i]], limit[i]);
+            for (y, made) in y.iter_mut().zip(&made) {
+                y[i] = *made;
+            }
+        }
+        for (y, to) in y.iter().zip(to) {
+            to[places.clone()].copy_from_slice(&y[..count]);
+        }
+    }
+}
+
 /// Values of `count` transforms whose coefficients are reduced on the way there and back.
 #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
-pub fn reduced(from: [&[f32]; SIDE], to: [&mut [f32]; SIDE], reduction: &Reduction, count: usize) {
-    let Reduction { threshold, kept, keeps_first } = *reduction;
-    row_by_row(from, to, threshold, count, |x, limit| {
-        let coefficients = forward_one(x);
-        let mut reduced = coefficients.map(|c| if c.abs() < limit { c * kept } else { c });
-        if keeps_first {
-            reduced[0] = coefficients[0];
-        }
-        inverse_one(reduced)
-    });
+pub fn reduced(from: [&[f32]; SIDE], mut to: [&mut [f32]; SIDE], reduction: &Reduction, count: usize) {
+    // of its own: what is behind a reference might be written to
+    let reduction = *reduction;
+    let whole = count - count % RUN;
+    for at in (0..whole).step_by(RUN) {
+        reduction.together(from, &mut to, at..at + RUN);
+    }
+    if whole < count {
+        reduction.together(from, &mut to, whole..count);
+    }
 }
 
 #[cfg(test)]
