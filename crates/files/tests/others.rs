@@ -43,13 +43,14 @@ fn written(folder: &Path, encoding: Encoding, attached: &Attached) -> PathBuf {
     let row = 3 * WIDTH as usize;
     match encoding.bits() {
         Bits::Sixteen => {
-            let bands = codes().chunks(row * 16).map(<[u16]>::to_vec).collect::<Vec<_>>().into_iter();
-            encode::of_16_bit(&encoding, bands, size, attached, &mut out).unwrap();
+            let codes = codes();
+            let mut bands = codes.chunks(row * 16).map(<[u16]>::to_vec);
+            encode::of_16_bit(&encoding, &mut bands, size, attached, &mut out).unwrap();
         }
         Bits::Eight => {
             let eight: Vec<u8> = codes().iter().map(|v| (v >> 8) as u8).collect();
-            let bands = eight.chunks(row * 16).map(<[u8]>::to_vec).collect::<Vec<_>>().into_iter();
-            encode::of_8_bit(&encoding, bands, size, attached, &mut out).unwrap();
+            let mut bands = eight.chunks(row * 16).map(<[u8]>::to_vec);
+            encode::of_8_bit(&encoding, &mut bands, size, attached, &mut out).unwrap();
         }
     }
     let bits = u8::from(encoding.bits());
@@ -230,6 +231,6 @@ fn files_that_cannot_be_read_or_written_get_a_sentence() {
     }
     let mut out = Cursor::new(Vec::new());
     let wide = attached(OutputSpace::Rec2020);
-    let jxl = encode::of_8_bit(&FORMATS[7], std::iter::once(vec![0; 12]), [2, 2], &wide, &mut out);
+    let jxl = encode::of_8_bit(&FORMATS[7], &mut std::iter::once(vec![0; 12]), [2, 2], &wide, &mut out);
     assert!(jxl.unwrap_err().to_string().contains("sRGB only"));
 }

@@ -9,6 +9,7 @@ use multiversion::multiversion;
 use super::{Out, Sampling, Size};
 use crate::attached::Attached;
 use crate::error::{FileError, failed};
+use crate::write::written;
 
 const LARGEST_SIDE: u32 = 65_535;
 
@@ -134,7 +135,7 @@ pub fn within(
 ) -> Result<(), FileError> {
     let most = most_kb as usize * 1000;
     let encoded = |quality: u8| -> Result<Vec<u8>, FileError> {
-        crate::write::written(pixels.len() / 6, |out| {
+        written(pixels.len() / 6, |out| {
             let (encoder, [width, height]) = encoder(out, size, (quality, sampling), Some(attached))?;
             encoder.encode(pixels, width, height, ColorType::Rgb).map_err(failed)
         })
@@ -186,11 +187,12 @@ mod tests {
             let bands = || pixels.chunks(3 * width * rows).map(<[u8]>::to_vec);
             for quality in [80, 92] {
                 let settings = (quality, Sampling::Auto);
-                let mut whole = Vec::new();
-                let (encoder, _) = encoder(&mut whole, size, settings, Some(&attached)).unwrap();
-                encoder.encode(&pixels, width as u16, height as u16, ColorType::Rgb).unwrap();
-                let mut bytes = Vec::new();
-                banded(bands(), size, settings, Some(&attached), &mut bytes).unwrap();
+                let whole = written(0, |out| {
+                    let (encoder, _) = encoder(out, size, settings, Some(&attached))?;
+                    encoder.encode(&pixels, width as u16, height as u16, ColorType::Rgb).map_err(failed)
+                });
+                let bytes = written(0, |out| banded(&mut bands(), size, settings, Some(&attached), out));
+                let [whole, bytes] = [whole, bytes].map(Result::unwrap);
                 assert!(whole == bytes, "{rows} rows, quality {quality}");
             }
         }
@@ -200,8 +202,9 @@ mod tests {
     fn bands_that_were_given_up_end_it() {
         let given_up = || [vec![90u8; 3 * 61 * 16]].into_iter();
         let settings = (92, Sampling::Auto);
-        assert!(banded(given_up(), [61, 45], settings, None, &mut Vec::new()).is_ok());
-        assert!(banded(given_up(), [70_000, 45], settings, None, &mut Vec::new()).is_err());
+        let made = |width: u32| written(0, |out| banded(&mut given_up(), [width, 45], settings, None, out));
+        assert!(made(61).is_ok());
+        assert!(made(70_000).is_err());
     }
 
     #[test]
@@ -209,8 +212,8 @@ mod tests {
         let size = [160, 120];
         let pixels: Vec<u8> = (0..3 * 160 * 120).map(pixel).collect();
         let made = |most: u32, best: u8| {
-            let mut bytes = Vec::new();
-            within(&pixels, size, (best, Sampling::Full), most, &Attached::default(), &mut bytes).map(|()| bytes.len())
+            written(0, |out| within(&pixels, size, (best, Sampling::Full), most, &Attached::default(), out))
+                .map(|bytes| bytes.len())
         };
         let free = made(10_000, 90).unwrap();
         for most in [30, 25, 20] {

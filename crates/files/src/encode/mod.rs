@@ -20,7 +20,8 @@ use crate::error::{FileError, failed};
 /// Width and height in pixels.
 pub type Size = [u32; 2];
 
-/// Where a file goes. Encoders are made for this one kind of place: each of them is long, and made anew for every other.
+/// Where a file goes. Encoders are made for this one kind of place: each of them is long, and would be made anew for
+/// every other.
 pub type Out<'a> = BufWriter<&'a mut dyn Place>;
 
 /// What a file is written to.

@@ -115,9 +115,8 @@ fn write_fields<W: Write + Seek, K: TiffKind>(
 
 #[cfg(test)]
 mod tests {
-    use std::io::Cursor;
-
     use super::*;
+    use crate::write::written;
 
     #[test]
     fn bands_come_back_exactly() {
@@ -125,10 +124,9 @@ mod tests {
         let wide: Vec<u16> = (0..3 * width * height).map(|i| (i.wrapping_mul(40_503) >> 3) as u16).collect();
         let (attached, size) = (Attached::default(), [width as u32, height as u32]);
         for (rows, deflate) in [(1, true), (7, false), (16, true), (45, false), (60, true)] {
-            let bands = wide.chunks(3 * width * rows).map(<[u16]>::to_vec);
-            let mut banded = Cursor::new(Vec::new());
-            of_16_bit(bands, size, deflate, &attached, &mut banded).unwrap();
-            let read = image::load_from_memory(banded.get_ref()).unwrap().into_rgb16();
+            let mut bands = wide.chunks(3 * width * rows).map(<[u16]>::to_vec);
+            let banded = written(0, |out| of_16_bit(&mut bands, size, deflate, &attached, out)).unwrap();
+            let read = image::load_from_memory(&banded).unwrap().into_rgb16();
             assert!(read.into_raw() == wide, "{rows} rows");
         }
     }
