@@ -1,7 +1,7 @@
 //! Writing pictures.
 
 use std::fs::File;
-use std::io::{BufWriter, Cursor, Write};
+use std::io::BufWriter;
 use std::path::Path;
 
 use amber_core::Picture;
@@ -13,7 +13,7 @@ use tiff::encoder::TiffEncoder;
 use tiff::encoder::colortype::{Gray32Float, RGB32Float};
 
 use crate::attached::Attached;
-use crate::encode::{self, Bits, Encoding, Out, Sampling};
+use crate::encode::{self, Bits, Encoding, Sampling, written};
 use crate::error::{FileError, failed};
 use crate::metadata::Metadata;
 
@@ -31,19 +31,6 @@ pub fn jpeg(
         let (encoder, [width, height]) = encode::jpeg_encoder(out, [width, height], settings, attached.as_ref())?;
         encoder.encode(pixels, width, height, ColorType::Rgb).map_err(failed)
     })
-}
-
-/// The bytes of a file, of which there are about so many.
-pub(crate) fn written(
-    about: usize,
-    write: impl FnOnce(&mut Out) -> Result<(), FileError>,
-) -> Result<Vec<u8>, FileError> {
-    let mut bytes = Cursor::new(Vec::with_capacity(about));
-    let mut out = Out::new(&mut bytes);
-    write(&mut out)?;
-    out.flush().map_err(failed)?;
-    drop(out);
-    Ok(bytes.into_inner())
 }
 
 /// A lossless PNG of 8 bits in sRGB, made fast: for views.
@@ -71,11 +58,11 @@ fn png_of(pixels: &[u8], width: u32, height: u32, colour: png::ColorType) -> Res
 
 /// A 16-bit TIFF in sRGB with profile and EXIF.
 pub fn tiff_16_bit(pixels: &[u16], width: u32, height: u32, metadata: &Metadata) -> Result<Vec<u8>, FileError> {
-    let mut out = Cursor::new(Vec::with_capacity(pixels.len() * 2 + 65_536));
     let tiff = Encoding::Tiff { bits: Bits::Sixteen, deflate: false };
     let mut bands = std::iter::once(pixels.to_vec());
-    encode::of_16_bit(&tiff, &mut bands, [width, height], &Attached::of(metadata), &mut out)?;
-    Ok(out.into_inner())
+    written(pixels.len() * 2 + 65_536, |out| {
+        encode::of_16_bit(&tiff, &mut bands, [width, height], &Attached::of(metadata), out)
+    })
 }
 
 /// A 32-bit float TIFF of a quantity: one sample per layer, the numbers as they are.

@@ -95,8 +95,8 @@ impl Lab {
         let room = [width - 16, height - 2 * REBATE];
         if frame.trouble.is_none() {
             let jpeg = self.thumbnail(frame.id, crate::Shown::Developed)?;
-            let (pixels, width, height) = amber_files::plain::decoded(&jpeg)?;
-            let picture = RgbImage::from_raw(width, height, pixels).ok_or(LabError::Broken)?;
+            let (pixels, wide, high) = amber_files::plain::decoded(&jpeg)?;
+            let picture = RgbImage::from_raw(wide, high, pixels).ok_or(LabError::Broken)?;
             let scale = (room[0] as f32 / picture.width() as f32).min(room[1] as f32 / picture.height() as f32);
             let [w, h] = [picture.width(), picture.height()].map(|side| ((side as f32 * scale) as u32).max(1));
             let small = imageops::resize(&picture, w, h, FilterType::Triangle);

@@ -6,10 +6,9 @@ use std::io::Write;
 use jpeg_encoder::{ColorType, Encoder, ImageBuffer, JpegColorType, PixelDensity, SamplingFactor};
 use multiversion::multiversion;
 
-use super::{Out, Sampling, Size};
+use super::{Out, Sampling, Size, written};
 use crate::attached::Attached;
 use crate::error::{FileError, failed};
-use crate::write::written;
 
 const LARGEST_SIDE: u32 = 65_535;
 

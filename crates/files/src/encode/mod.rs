@@ -7,7 +7,7 @@ mod png;
 mod tiff;
 mod webp;
 
-use std::io::{BufWriter, Seek, Write};
+use std::io::{BufWriter, Cursor, Seek, Write};
 
 pub use encoding::{Bits, Encoding, Sampling};
 pub(crate) use jpeg::encoder as jpeg_encoder;
@@ -28,6 +28,19 @@ pub type Out<'a> = BufWriter<&'a mut dyn Place>;
 pub trait Place: Write + Seek + Send {}
 
 impl<P: Write + Seek + Send> Place for P {}
+
+/// The bytes of a file, of which there are about so many.
+pub(crate) fn written(
+    about: usize,
+    write: impl FnOnce(&mut Out) -> Result<(), FileError>,
+) -> Result<Vec<u8>, FileError> {
+    let mut bytes = Cursor::new(Vec::with_capacity(about));
+    let mut out = Out::new(&mut bytes);
+    write(&mut out)?;
+    out.flush().map_err(failed)?;
+    drop(out);
+    Ok(bytes.into_inner())
+}
 
 /// A picture of 8 bits a channel in bands, interleaved RGB.
 pub fn of_8_bit(

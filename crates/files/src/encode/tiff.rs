@@ -116,7 +116,7 @@ fn write_fields<W: Write + Seek, K: TiffKind>(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::write::written;
+    use crate::encode::written;
 
     #[test]
     fn bands_come_back_exactly() {
