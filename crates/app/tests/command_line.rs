@@ -3,6 +3,8 @@
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
 
+use amber_files::write;
+
 fn amber_grain(arguments: &[&str]) -> Output {
     Command::new(env!("CARGO_BIN_EXE_amber-grain")).args(arguments).output().expect("the binary runs")
 }
@@ -368,8 +370,7 @@ fn the_benchmark_reports_stages_chain_memory_and_the_reference() {
 fn every_picture_has_accidents_of_its_own() {
     let folder = Folder::new();
     let save = |name: &str, light: u8| {
-        image::save_buffer(folder.path(name), &vec![light; 96 * 64 * 3], 96, 64, image::ExtendedColorType::Rgb8)
-            .unwrap();
+        std::fs::write(folder.path(name), write::png(&vec![light; 96 * 64 * 3], 96, 64).unwrap()).unwrap();
     };
     save("a.png", 120);
     save("b.png", 121);
@@ -503,13 +504,13 @@ fn sheets_are_listed_and_laid() {
 
     let folder = Folder::new();
     let overlay = folder.text("overlay.png");
-    image::save_buffer(&overlay, &[40; 30 * 20 * 3], 30, 20, image::ExtendedColorType::Rgb8).unwrap();
+    std::fs::write(&overlay, write::png(&[40; 30 * 20 * 3], 30, 20).unwrap()).unwrap();
     let (input, output) = (demo("hill-road.jpg"), folder.text("out.jpg"));
     let from_file = format!("surface.sheet.1.kind={overlay}");
     let laid = develop(&input, &output, &["--long-edge", "90", "--set", &from_file]);
     assert!(laid.status.success(), "{}", String::from_utf8_lossy(&laid.stderr));
-    let pixels = image::open(folder.path("out.jpg")).unwrap().into_rgb8();
-    assert!(pixels.pixels().all(|p| p.0.iter().all(|v| v.abs_diff(40) <= 2)), "it lies over everything");
+    let (pixels, _, _) = amber_files::plain::decoded(&std::fs::read(folder.path("out.jpg")).unwrap()).unwrap();
+    assert!(pixels.iter().all(|v| v.abs_diff(40) <= 2), "it lies over everything");
 
     // a document names it by its content; the file is given beside it, or a sentence says that it is missing
     let hash = blake3_of(&overlay);

@@ -12,6 +12,7 @@ use std::time::{Duration, Instant};
 use amber_core::colour::difference::ciede2000;
 use amber_core::colour::lab::from_linear_srgb;
 use amber_core::colour::transfer::decode_srgb;
+use amber_files::Limits;
 use amber_library::{Library, Stage};
 use support::{Server, ask};
 
@@ -102,7 +103,7 @@ fn many_files_streams_and_lines_of_json() {
     let file = path("same.tif");
     succeeded(amber_grain(&["develop", &inputs[0], "-o", &file, "--no-development"]));
     let (whole, straight) = (run(4096), std::fs::read(&file).unwrap());
-    let pixels = |bytes: &[u8]| image::load_from_memory(bytes).unwrap().into_rgb16();
+    let pixels = |bytes: &[u8]| amber_files::open(bytes, Limits::default()).unwrap().source.pixels().to_vec();
     assert_eq!(pixels(&whole), pixels(&straight));
     run(8);
 }
@@ -365,9 +366,9 @@ fn a_look_is_laid_by_another_program() {
             .unwrap();
         assert!(laid.status.success(), "{}", String::from_utf8_lossy(&laid.stderr));
         let lab = |file: &str| -> Vec<[f64; 3]> {
-            let picture = image::open(path(file)).unwrap().into_rgb8();
-            let colour = |p: &image::Rgb<u8>| from_linear_srgb(p.0.map(|v| decode_srgb(f64::from(v) / 255.0)));
-            picture.pixels().map(colour).collect()
+            let (pixels, _, _) = amber_files::plain::decoded(&std::fs::read(path(file)).unwrap()).unwrap();
+            let colour = |p: &[u8; 3]| from_linear_srgb(p.map(|v| decode_srgb(f64::from(v) / 255.0)));
+            pixels.as_chunks().0.iter().map(colour).collect()
         };
         let pairs = lab("ours.png").into_iter().zip(lab("theirs.png"));
         let differences: Vec<f64> = pairs.map(|(a, b)| ciede2000(a, b)).collect();

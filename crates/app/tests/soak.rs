@@ -38,16 +38,13 @@ fn keep(address: &str, frame: i64, revision: i64, exposure: f64) -> Option<u16> 
 
 /// A small picture that no other is equal to.
 fn picture(seed: u32) -> Vec<u8> {
-    let folder = tempfile::tempdir().unwrap();
-    let path = folder.path().join("a.png");
     let pixels: Vec<u8> = (0..24 * 16 * 3u32)
         .map(|i| {
             let mixed = (i ^ seed.wrapping_mul(0x9E37_79B1)).wrapping_mul(0x85EB_CA6B);
             (mixed >> 24) as u8
         })
         .collect();
-    image::save_buffer(&path, &pixels, 24, 16, image::ExtendedColorType::Rgb8).unwrap();
-    std::fs::read(path).unwrap()
+    amber_files::write::png(&pixels, 24, 16).unwrap()
 }
 
 fn files_below(folder: &Path) -> Vec<PathBuf> {

@@ -7,6 +7,7 @@
 pub mod attached;
 mod chunks;
 mod codes;
+mod decode;
 pub mod encode;
 pub mod error;
 mod jxl;

@@ -5,7 +5,6 @@
 
 use amber_core::Source;
 use amber_core::picture::source::code_of_linear;
-use image::Rgb32FImage;
 
 use crate::error::FileError;
 
@@ -15,9 +14,7 @@ const BRIGHTEST: f32 = 1.8;
 const MOST_STOPS: u32 = 6;
 
 /// The picture of linear light of the sRGB primaries, and the stops that were taken from it.
-pub fn source_of(picture: Rgb32FImage) -> Result<(Source, u32), FileError> {
-    let (width, height) = picture.dimensions();
-    let light = picture.into_raw();
+pub fn source_of(width: u32, height: u32, light: &[f32]) -> Result<(Source, u32), FileError> {
     if light.iter().any(|v| !v.is_finite()) {
         return Err(FileError::UnreadableColours { what: "numbers of which some are no numbers" });
     }
@@ -37,7 +34,7 @@ mod tests {
 
     #[test]
     fn light_above_white_keeps_its_ratios() {
-        let of = |values: [f32; 3]| source_of(Rgb32FImage::from_raw(1, 1, values.to_vec()).unwrap()).unwrap();
+        let of = |values: [f32; 3]| source_of(1, 1, &values).unwrap();
         assert_eq!(of([0.18, 0.5, 1.0]).1, 0);
         let (source, stops) = of([0.18, 3.0, 12.0]);
         assert_eq!(stops, 3);
@@ -45,6 +42,6 @@ mod tests {
         for (v, wanted) in light.into_iter().zip([0.18 / 8.0, 3.0 / 8.0, 12.0 / 8.0]) {
             assert!((v - wanted).abs() < 2e-4, "{v} {wanted}");
         }
-        assert!(source_of(Rgb32FImage::from_raw(1, 1, vec![f32::NAN; 3]).unwrap()).is_err());
+        assert!(source_of(1, 1, &[f32::NAN; 3]).is_err());
     }
 }

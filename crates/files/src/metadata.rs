@@ -104,6 +104,15 @@ fn jpeg_block(bytes: &[u8]) -> Option<&[u8]> {
     jpeg_segments(bytes).find_map(|(kind, content)| (kind == 0xE1).then(|| content.strip_prefix(b"Exif\0\0"))?)
 }
 
+/// The way in which a file's picture lies, 1 to 8 as EXIF counts them; 1 where the file does not say.
+pub(crate) fn orientation(bytes: &[u8]) -> u16 {
+    let is_way = |context, number| Tag(context, number) == Tag::Orientation;
+    let small = block_of(bytes).and_then(|block| sieved(block, is_way));
+    let Some(read) = small.and_then(|small| exif::Reader::new().read_raw(small).ok()) else { return 1 };
+    let way = read.get_field(Tag::Orientation, In::PRIMARY).and_then(|field| field.value.get_uint(0));
+    way.and_then(|way| u16::try_from(way).ok()).filter(|way| (1..=8).contains(way)).unwrap_or(1)
+}
+
 impl Metadata {
     /// Reads the EXIF of a whole file; a file without any gives empty metadata.
     pub fn of_file(bytes: &[u8]) -> Self {

@@ -3,23 +3,19 @@
 //! Nothing of a file is believed before it is measured: its pixels, the length of its palette, what its profile and its
 //! EXIF unpack to. What a decoder still stumbles over is a damaged file, never the end of the program.
 
-use std::io::Cursor;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::Path;
 
 use amber_core::Source;
-use image::codecs::png::PngDecoder;
-use image::{ColorType, DynamicImage, ImageDecoder, ImageError, ImageFormat, ImageReader};
 
 use crate::codes::Reading;
+use crate::decode::samples::as_rgba;
+use crate::decode::{self, Kind, Samples, Stored};
 use crate::error::{FileError, unreadable};
 use crate::limits::Limits;
 use crate::metadata::Metadata;
 use crate::profile::ToWorking;
-use crate::{chunks, jxl, light, strips};
-
-/// Most bytes that a profile, an EXIF block or a text inside a file may unpack to.
-const MOST_BESIDE: u64 = 32 << 20;
+use crate::{jxl, light, strips};
 
 /// Endings of files that are read.
 const ENDINGS: [&str; 7] = ["jpg", "jpeg", "png", "tif", "tiff", "webp", "jxl"];
@@ -41,21 +37,6 @@ pub struct Opened {
     pub light_stops: Option<u32>,
 }
 
-/// Kind of a file by its first bytes.
-fn format_of(bytes: &[u8]) -> Result<(ImageFormat, &'static str), FileError> {
-    // a TIFF of more than 4 GiB has a mark of its own
-    if bytes.starts_with(b"II\x2b\0") || bytes.starts_with(b"MM\0\x2b") {
-        return Ok((ImageFormat::Tiff, "TIFF"));
-    }
-    match image::guess_format(bytes).map_err(|_| FileError::NotAPicture)? {
-        ImageFormat::Jpeg => Ok((ImageFormat::Jpeg, "JPEG")),
-        ImageFormat::Png => Ok((ImageFormat::Png, "PNG")),
-        ImageFormat::Tiff => Ok((ImageFormat::Tiff, "TIFF")),
-        ImageFormat::WebP => Ok((ImageFormat::WebP, "WebP")),
-        _ => Err(FileError::NotAPicture),
-    }
-}
-
 /// A JPEG XL by name.
 const JXL: &str = "JPEG XL";
 
@@ -68,23 +49,25 @@ pub fn open(bytes: &[u8], limits: Limits) -> Result<Opened, FileError> {
             Ok(Opened { source, metadata, format: JXL, light_stops: None })
         });
     }
-    let (kind, format) = format_of(bytes)?;
-    walled(format, || {
-        let of = |(source, light_stops)| Opened { source, metadata: Metadata::of_file(bytes), format, light_stops };
-        if kind == ImageFormat::Tiff {
+    let kind = Kind::of(bytes).ok_or(FileError::NotAPicture)?;
+    walled(kind.name(), || {
+        let metadata = || Metadata::of_file(bytes);
+        let of = |source, light_stops| Opened { source, metadata: metadata(), format: kind.name(), light_stops };
+        if kind == Kind::Tiff {
             if strips::is_camera_raw(bytes) {
                 return Err(FileError::CameraRaw);
             }
             if let Some(source) = strips::open(bytes, limits)? {
-                return Ok(of((source, None)));
-            }
-            let Stored { picture, .. } = stored(bytes, kind, format, limits)?;
-            if let DynamicImage::ImageRgb32F(picture) = picture {
-                let (source, stops) = light::source_of(picture)?;
-                return Ok(of((source, Some(stops))));
+                return Ok(of(source, None));
             }
         }
-        Ok(of((decoded(bytes, kind, format, limits)?, None)))
+        match decode::stored(bytes, kind, limits)? {
+            Stored { width, height, channels: 3, samples: Samples::F32(light), .. } => {
+                let (source, stops) = light::source_of(width, height, &light)?;
+                Ok(of(source, Some(stops)))
+            }
+            stored => Ok(of(source_of(stored)?, None)),
+        }
     })
 }
 
@@ -93,8 +76,8 @@ pub fn size_of(bytes: &[u8]) -> Result<[u32; 2], FileError> {
     let (width, height) = if jxl::is_one(bytes) {
         walled(JXL, || jxl::size_of(bytes))?
     } else {
-        let (kind, format) = format_of(bytes)?;
-        walled(format, || Ok(decoder(bytes, kind, format)?.dimensions()))?
+        let kind = Kind::of(bytes).ok_or(FileError::NotAPicture)?;
+        walled(kind.name(), || decode::size_of(bytes, kind))?
     };
     Ok([width, height])
 }
@@ -105,56 +88,6 @@ fn walled<T>(format: &'static str, work: impl FnOnce() -> Result<T, FileError>) 
     catch_unwind(AssertUnwindSafe(work)).unwrap_or(Err(damaged))
 }
 
-fn decoder<'a>(
-    bytes: &'a [u8],
-    kind: ImageFormat,
-    format: &'static str,
-) -> Result<Box<dyn ImageDecoder + 'a>, FileError> {
-    let refused = |e| refused(&e, format);
-    match kind {
-        ImageFormat::Png => {
-            chunks::check(bytes)?;
-            let mut limits = image::Limits::no_limits();
-            limits.max_alloc = Some(MOST_BESIDE);
-            let mut decoder = PngDecoder::with_limits(Cursor::new(bytes), limits).map_err(refused)?;
-            // only what is unpacked beside the picture is bounded here; the picture is by its pixels
-            decoder.set_limits(image::Limits::no_limits()).map_err(refused)?;
-            Ok(Box::new(decoder))
-        }
-        _ => {
-            let mut reader = ImageReader::with_format(Cursor::new(bytes), kind);
-            reader.no_limits(); // the picture is bounded by its pixels, before anything is decoded
-            Ok(Box::new(reader.into_decoder().map_err(refused)?))
-        }
-    }
-}
-
-/// A file as it is stored, oriented.
-struct Stored {
-    picture: DynamicImage,
-    colour: ColorType,
-    icc: Option<Vec<u8>>,
-}
-
-fn stored(bytes: &[u8], kind: ImageFormat, format: &'static str, limits: Limits) -> Result<Stored, FileError> {
-    if kind == ImageFormat::Jpeg && !jpeg_is_complete(bytes) {
-        return Err(FileError::Damaged { format, why: "its end is missing" });
-    }
-    let refused = |e| refused(&e, format);
-    let mut decoder = decoder(bytes, kind, format)?;
-    let (width, height) = decoder.dimensions();
-    limits.check(width, height)?;
-    let colour = decoder.color_type();
-    let icc = decoder.icc_profile().map_err(refused)?;
-    if icc.is_none() && kind == ImageFormat::Png && chunks::find(bytes, b"iCCP").is_some() {
-        return Err(FileError::Profile { why: "it is damaged, or larger than any profile is".into() });
-    }
-    let orientation = decoder.orientation().map_err(refused)?;
-    let mut picture = DynamicImage::from_decoder(decoder).map_err(refused)?;
-    picture.apply_orientation(orientation);
-    Ok(Stored { picture, colour, icc })
-}
-
 /// A picture with what of it covers, for a sheet: encoded sRGB and cover in 8 bits, interleaved.
 pub(crate) fn with_cover(bytes: &[u8], limits: Limits) -> Result<(u32, u32, Vec<u8>), FileError> {
     if jxl::is_one(bytes) {
@@ -163,15 +96,14 @@ pub(crate) fn with_cover(bytes: &[u8], limits: Limits) -> Result<(u32, u32, Vec<
         let rgba = rgb.chunks_exact(3).flat_map(|p| [p[0], p[1], p[2], u8::MAX]).collect();
         return Ok((source.width(), source.height(), rgba));
     }
-    let (kind, format) = format_of(bytes)?;
-    walled(format, || {
-        let Stored { picture, colour, icc } = stored(bytes, kind, format, limits)?;
-        let (width, height) = (picture.width(), picture.height());
-        let is_srgb = reading(colour, icc.as_deref())?.working.is_srgb();
-        let mut rgba = picture.into_rgba8().into_raw();
+    let kind = Kind::of(bytes).ok_or(FileError::NotAPicture)?;
+    walled(kind.name(), || {
+        let Stored { width, height, channels, samples, icc } = decode::stored(bytes, kind, limits)?;
+        let is_srgb = reading(channels, &samples, icc.as_deref())?.working.is_srgb();
+        let mut rgba = as_rgba(samples.into_8_bits(), channels);
         if !is_srgb {
             // another profile: its colours as they are opened for a photograph
-            let source = decoded(bytes, kind, format, limits)?;
+            let source = source_of(decode::stored(bytes, kind, limits)?)?;
             let shown = source.display_8_bit(source.region());
             rgba.chunks_exact_mut(4).zip(shown.chunks_exact(3)).for_each(|(out, rgb)| out[..3].copy_from_slice(rgb));
         }
@@ -179,69 +111,23 @@ pub(crate) fn with_cover(bytes: &[u8], limits: Limits) -> Result<(u32, u32, Vec<
     })
 }
 
-fn decoded(bytes: &[u8], kind: ImageFormat, format: &'static str, limits: Limits) -> Result<Source, FileError> {
-    let Stored { picture, colour, icc } = stored(bytes, kind, format, limits)?;
-    let reading = reading(colour, icc.as_deref())?;
-    let (width, height) = (picture.width(), picture.height());
-    let picture = match picture {
-        DynamicImage::ImageRgb8(p) if reading.is_held_in_8_bits() => {
-            return Source::of_8_bit(width, height, p.into_raw()).ok_or(FileError::NotAPicture);
+fn source_of(stored: Stored) -> Result<Source, FileError> {
+    let Stored { width, height, channels, samples, icc } = stored;
+    let reading = reading(channels, &samples, icc.as_deref())?;
+    let codes = match samples {
+        Samples::U8(samples) if reading.is_held_in_8_bits() => {
+            return Source::of_8_bit(width, height, samples).ok_or(FileError::NotAPicture);
         }
-        other => other,
+        Samples::U8(samples) => reading.all(&samples)?,
+        Samples::U16(samples) => reading.in_place(samples)?,
+        Samples::F32(_) => return Err(unreadable()),
     };
-    let codes = match picture {
-        DynamicImage::ImageLuma8(p) => reading.all(&p.into_raw()),
-        DynamicImage::ImageLumaA8(p) => reading.all(&p.into_raw()),
-        DynamicImage::ImageRgb8(p) => reading.all(&p.into_raw()),
-        DynamicImage::ImageRgba8(p) => reading.all(&p.into_raw()),
-        DynamicImage::ImageLuma16(p) => reading.all(&p.into_raw()),
-        DynamicImage::ImageLumaA16(p) => reading.all(&p.into_raw()),
-        DynamicImage::ImageRgb16(p) => reading.in_place(p.into_raw()),
-        DynamicImage::ImageRgba16(p) => reading.in_place(p.into_raw()),
-        _ => Err(unreadable()),
-    }?;
     Source::new(width, height, codes).ok_or(FileError::NotAPicture)
 }
 
-fn reading(colour: ColorType, icc: Option<&[u8]>) -> Result<Reading, FileError> {
-    let channels = match colour {
-        ColorType::L8 | ColorType::L16 => 1,
-        ColorType::La8 | ColorType::La16 => 2,
-        ColorType::Rgb8 | ColorType::Rgb16 => 3,
-        ColorType::Rgba8 | ColorType::Rgba16 => 4,
-        _ => return Err(unreadable()),
-    };
+fn reading(channels: usize, samples: &Samples, icc: Option<&[u8]>) -> Result<Reading, FileError> {
+    if matches!(samples, Samples::F32(_)) {
+        return Err(unreadable());
+    }
     Ok(Reading { channels, working: ToWorking::new(channels < 3, icc)? })
-}
-
-/// A decoder's complaint in our own words.
-pub(crate) fn refused(error: &ImageError, format: &'static str) -> FileError {
-    match error {
-        ImageError::Unsupported(_) => FileError::UnreadableColours { what: "an unusual kind or compression" },
-        ImageError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => {
-            FileError::Damaged { format, why: "its end is missing" }
-        }
-        ImageError::Limits(_) => FileError::Damaged { format, why: "what it holds beside the picture is too large" },
-        _ => FileError::Damaged { format, why: "its data cannot be decoded" },
-    }
-}
-
-/// Whether the end-of-image marker follows the scan data: decoders fill a cut-off picture with grey without a word.
-fn jpeg_is_complete(bytes: &[u8]) -> bool {
-    let mut at = 2;
-    while at + 4 <= bytes.len() {
-        if bytes[at] != 0xFF {
-            return false;
-        }
-        let marker = bytes[at + 1];
-        if marker == 0xFF {
-            at += 1;
-            continue;
-        }
-        if marker == 0xDA {
-            return bytes[at..].windows(2).any(|pair| pair == [0xFF, 0xD9]);
-        }
-        at += 2 + u16::from_be_bytes([bytes[at + 2], bytes[at + 3]]) as usize;
-    }
-    false
 }

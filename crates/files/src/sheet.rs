@@ -22,9 +22,8 @@ mod tests {
 
     #[test]
     fn alpha_is_kept_and_bounds_hold() {
-        let mut png = Vec::new();
-        let picture = image::RgbaImage::from_fn(6, 4, |x, y| image::Rgba([200, 10 * x as u8, 0, 60 * y as u8]));
-        picture.write_to(&mut std::io::Cursor::new(&mut png), image::ImageFormat::Png).unwrap();
+        let rgba: Vec<u8> = (0..24u8).flat_map(|i| [200, 10 * (i % 6), 0, 60 * (i / 6)]).collect();
+        let png = crate::write::png_with_cover(&rgba, 6, 4).unwrap();
         let opened = open(&png, Limits::default()).unwrap();
         assert_eq!(
             (opened.size(), opened.small(6).2[..3].to_vec()),

@@ -3,58 +3,16 @@
 use std::io::Cursor;
 
 use amber_core::Source;
+use tiff::ColorType;
 use tiff::decoder::{Decoder, DecodingResult};
 use tiff::tags::{PlanarConfiguration, SampleFormat, Tag};
-use tiff::{ColorType, TiffError};
 
 use crate::codes::Reading;
+use crate::decode::tiff::{bounds, refused};
+use crate::decode::{Kind, Turn, cut_off};
 use crate::error::FileError;
 use crate::limits::Limits;
 use crate::profile::ToWorking;
-
-/// Largest colour profile of a file.
-const MOST_PROFILE: usize = 32 << 20;
-
-/// EXIF's eight ways for a picture to lie: the place in the upright picture of a pixel of the file.
-#[derive(Clone, Copy)]
-struct Turn {
-    way: u16,
-    width: usize,
-    height: usize,
-}
-
-impl Turn {
-    fn upright(&self) -> (usize, usize) {
-        if self.way >= 5 { (self.height, self.width) } else { (self.width, self.height) }
-    }
-
-    fn place(&self, x: usize, y: usize) -> usize {
-        let (right, down) = (self.width - 1 - x, self.height - 1 - y);
-        let (column, row) = match self.way {
-            2 => (right, y),
-            3 => (right, down),
-            4 => (x, down),
-            5 => (y, x),
-            6 => (down, x),
-            7 => (down, right),
-            8 => (y, right),
-            _ => (x, y),
-        };
-        row * self.upright().0 + column
-    }
-}
-
-fn damaged(error: &TiffError) -> FileError {
-    let why = match error {
-        TiffError::UnsupportedError(_) => {
-            return FileError::UnreadableColours { what: "an unusual kind or compression" };
-        }
-        TiffError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => "its end is missing",
-        TiffError::LimitsExceeded => "its parts are larger than the picture",
-        _ => "its data cannot be decoded",
-    };
-    FileError::Damaged { format: "TIFF", why }
-}
 
 /// Whether a file is a camera's raw data in the form of a TIFF: a digital negative, by the version that its first
 /// directory states.
@@ -75,18 +33,13 @@ pub fn is_camera_raw(bytes: &[u8]) -> bool {
 pub fn open(bytes: &[u8], limits: Limits) -> Result<Option<Source>, FileError> {
     let Ok(decoder) = Decoder::new(Cursor::new(bytes)) else { return Ok(None) };
     let mut decoder = decoder.with_limits(tiff::decoder::Limits::unlimited());
-    let (width, height) = decoder.dimensions().map_err(|e| damaged(&e))?;
+    let (width, height) = decoder.dimensions().map_err(|e| refused(&e))?;
     limits.check(width, height)?;
     let Some(channels) = channels_of(&mut decoder) else { return Ok(None) };
     if width == 0 || height == 0 {
         return Ok(None);
     }
-    // no part may be larger than the whole picture, whatever the file says
-    let mut bounds = tiff::decoder::Limits::default();
-    bounds.decoding_buffer_size = width as usize * height as usize * 16 + (1 << 20);
-    bounds.intermediate_buffer_size = bounds.decoding_buffer_size;
-    bounds.ifd_value_size = MOST_PROFILE;
-    let mut decoder = decoder.with_limits(bounds);
+    let mut decoder = decoder.with_limits(bounds(width, height));
     let icc = decoder.find_tag(Tag::IccProfile).ok().flatten().and_then(|v| v.into_u8_vec().ok());
     let way = decoder.find_tag_unsigned::<u16>(Tag::Orientation).ok().flatten().unwrap_or(1);
     let reading = Reading { channels, working: ToWorking::new(channels < 3, icc.as_deref())? };
@@ -145,14 +98,14 @@ fn codes(
         let (left, top) = (index % across * chunk_width, index / across * chunk_height);
         let (columns, rows) = (chunk_width.min(width - left), chunk_height.min(height - top));
         let enough = |have: usize| {
-            let short = FileError::Damaged { format: "TIFF", why: "its end is missing" };
-            if have < columns * rows * reading.channels { Err(short) } else { Ok(columns * rows * reading.channels) }
+            let wanted = columns * rows * reading.channels;
+            if have < wanted { Err(cut_off(Kind::Tiff)) } else { Ok(wanted) }
         };
         let part = if let Some(offsets) = &plain {
             let there = bytes.get(offsets[index]..).unwrap_or_default();
             reading.all(&there[..enough(there.len())?])?
         } else {
-            match decoder.read_chunk(index as u32).map_err(|e| damaged(&e))? {
+            match decoder.read_chunk(index as u32).map_err(|e| refused(&e))? {
                 // one part that lies upright: its codes are the picture's
                 DecodingResult::U16(mut v) => {
                     v.truncate(enough(v.len())?);
@@ -181,28 +134,4 @@ fn codes(
         }
     }
     Ok(codes)
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use image::metadata::Orientation;
-    use image::{DynamicImage, RgbImage};
-
-    /// Against another implementation: the eight ways of a small picture.
-    #[test]
-    fn turns_agree_with_image() {
-        let picture = RgbImage::from_fn(5, 3, |x, y| image::Rgb([x as u8, y as u8, 0]));
-        for way in 1..=8u8 {
-            let turn = Turn { way: way.into(), width: 5, height: 3 };
-            let mut turned = DynamicImage::ImageRgb8(picture.clone());
-            turned.apply_orientation(Orientation::from_exif(way).unwrap());
-            let turned = turned.into_rgb8();
-            assert_eq!(turn.upright(), (turned.width() as usize, turned.height() as usize));
-            for (x, y, pixel) in picture.enumerate_pixels() {
-                let at = turn.place(x as usize, y as usize);
-                assert_eq!(turned.as_raw()[3 * at..3 * at + 3], pixel.0, "way {way}, {x} {y}");
-            }
-        }
-    }
 }

@@ -8,7 +8,6 @@ use amber_core::Picture;
 use amber_core::picture::buffer::Quantity;
 use amber_saving::Access;
 pub use amber_saving::Arriving;
-use jpeg_encoder::ColorType;
 use tiff::encoder::TiffEncoder;
 use tiff::encoder::colortype::{Gray32Float, RGB32Float};
 
@@ -27,9 +26,7 @@ pub fn jpeg(
 ) -> Result<Vec<u8>, FileError> {
     let attached = metadata.map(Attached::of);
     written(pixels.len() / 6, |out| {
-        let settings = (quality, Sampling::Auto);
-        let (encoder, [width, height]) = encode::jpeg_encoder(out, [width, height], settings, attached.as_ref())?;
-        encoder.encode(pixels, width, height, ColorType::Rgb).map_err(failed)
+        encode::whole_jpeg(pixels, [width, height], (quality, Sampling::Auto), attached.as_ref(), out)
     })
 }
 

@@ -2,7 +2,7 @@
 
 use std::process::Command;
 
-use amber_files::{FileError, Limits, Metadata, open, write};
+use amber_files::{FileError, Limits, Metadata, open, plain, write};
 
 fn gradient(width: u32, height: u32) -> Vec<u8> {
     (0..width * height).flat_map(|i| [(i % width * 255 / width) as u8, (i / width * 255 / height) as u8, 90]).collect()
@@ -58,8 +58,8 @@ fn a_16_bit_tiff_comes_back_exactly() {
 #[test]
 fn a_png_is_lossless() {
     let pixels = gradient(31, 17);
-    let back = image::load_from_memory(&write::png(&pixels, 31, 17).unwrap()).unwrap().into_rgb8();
-    assert_eq!(back.into_raw(), pixels);
+    let back = plain::decoded(&write::png(&pixels, 31, 17).unwrap()).unwrap();
+    assert_eq!(back, (pixels, 31, 17));
 }
 
 #[test]
@@ -183,9 +183,9 @@ fn the_profile_of_a_file_is_honoured() {
     }
 }
 
-/// Every kind of TIFF that is read by strips says the same as `image` does.
+/// Every kind of TIFF that is read by strips says what was written.
 #[test]
-fn strips_tiles_and_depths_agree_with_image() {
+fn strips_and_depths_are_read_as_they_were_written() {
     use tiff::encoder::colortype::{Gray8, Gray16, RGB8, RGB16, RGBA8, RGBA16};
     fn file<C: tiff::encoder::colortype::ColorType>(data: &[C::Inner], rows: u32) -> Vec<u8>
     where
@@ -212,12 +212,13 @@ fn strips_tiles_and_depths_agree_with_image() {
         ];
         for (kind, bytes) in files.iter().enumerate() {
             let ours = open(bytes, Limits::default()).unwrap().source;
-            let theirs = image::load_from_memory(bytes).unwrap().into_rgba16();
+            let channels = [1, 3, 4][kind % 3];
+            let unit = |i: usize| if kind < 3 { f32::from(eight[i]) / 255.0 } else { f32::from(sixteen[i]) / 65535.0 };
             let encoded = amber_core::picture::source::encoded_of_code();
-            for (a, b) in ours.pixels().chunks_exact(3).zip(theirs.pixels()) {
-                let alpha = f32::from(b.0[3]) / 65535.0;
+            for (i, a) in ours.pixels().chunks_exact(3).enumerate() {
+                let alpha = if channels == 4 { unit(4 * i + 3) } else { 1.0 };
                 for k in 0..3 {
-                    let wanted = f32::from(b.0[k]) / 65535.0 * alpha + 1.0 - alpha;
+                    let wanted = unit(channels * i + k % channels.min(3)) * alpha + 1.0 - alpha;
                     assert!((encoded[a[k] as usize] - wanted).abs() < 3e-5, "kind {kind}, {rows} rows");
                 }
             }

@@ -217,6 +217,65 @@ fn what_others_write_is_opened() {
     assert!(shown(&std::fs::read(&wide).unwrap()).1 != wanted, "its profile is read");
 }
 
+/// Unusual kinds of the usual formats, as ImageMagick writes and reads them.
+#[test]
+fn unusual_kinds_are_read_as_another_program_reads_them() {
+    let folder = tempfile::tempdir().unwrap();
+    let from = written(folder.path(), FORMATS[2], &attached(OutputSpace::Srgb));
+    let kinds: [(&str, &[&str]); 13] = [
+        ("planes.tif", &["-interlace", "plane"]),
+        ("planes-16.tif", &["-depth", "16", "-interlace", "plane", "-compress", "lzw"]),
+        ("two-levels.tif", &["-monochrome", "-type", "bilevel", "-compress", "none"]),
+        ("white-first.tif", &["-colorspace", "gray", "-define", "quantum:polarity=min-is-white"]),
+        ("inks.tif", &["-colorspace", "CMYK"]),
+        ("inks-16.tif", &["-colorspace", "CMYK", "-depth", "16"]),
+        ("tiles.tif", &["-define", "tiff:tile-geometry=64x16"]),
+        ("grey.jpg", &["-colorspace", "gray", "-quality", "100"]),
+        ("progressive.jpg", &["-interlace", "plane", "-quality", "100", "-sampling-factor", "1x1"]),
+        ("palette.png", &["-colors", "40", "-type", "palette"]),
+        ("few-levels.png", &["-colorspace", "gray", "-depth", "4"]),
+        ("interlaced.png", &["-interlace", "png"]),
+        ("grey-16.png", &["-colorspace", "gray", "-depth", "16"]),
+    ];
+    for (name, arguments) in kinds {
+        let file = folder.path().join(name);
+        let made = Command::new("convert").arg(&from).arg("-strip").args(arguments).arg(&file).output().unwrap();
+        assert!(made.status.success(), "{name}: {}", String::from_utf8_lossy(&made.stderr));
+        let flat = folder.path().join("flat.png");
+        let made = Command::new("convert").arg(&file).args(["-colorspace", "sRGB", "-depth", "16"]).arg(&flat).output();
+        assert!(made.unwrap().status.success(), "{name}");
+        let theirs = pixels(&flat);
+        let opened = open(&std::fs::read(&file).unwrap(), Limits::default()).unwrap_or_else(|e| panic!("{name}: {e}"));
+        let ours = opened.source.display_8_bit(opened.source.region());
+        assert_eq!(ours.len(), theirs.len(), "{name}");
+        let off = ours.iter().zip(&theirs).map(|(a, b)| (i32::from(*a) - i32::from(b / 257)).abs()).max().unwrap();
+        assert!(off <= 2, "{off} of {name}");
+    }
+}
+
+/// Pictures that lie as their EXIF says, as ImageMagick turns them.
+#[test]
+fn pictures_are_turned_as_another_program_turns_them() {
+    let folder = tempfile::tempdir().unwrap();
+    let from = written(folder.path(), FORMATS[2], &attached(OutputSpace::Srgb));
+    let convert = |from: &Path, arguments: &[&str], to: &Path| {
+        let made = Command::new("convert").arg(from).args(arguments).arg(to).output().unwrap();
+        assert!(made.status.success(), "{}", String::from_utf8_lossy(&made.stderr));
+    };
+    for (way, ending) in (2..=8).flat_map(|way| [(way, "tif"), (way, "jpg")]) {
+        let (file, flat) = (folder.path().join(format!("way-{way}.{ending}")), folder.path().join("flat.png"));
+        convert(&from, &["-strip", "-quality", "100"], &file);
+        said("exiftool", &["-q", "-overwrite_original", &format!("-Orientation#={way}")], &file);
+        convert(&file, &["-auto-orient"], &flat);
+        let theirs = pixels(&flat);
+        let opened = open(&std::fs::read(&file).unwrap(), Limits::default()).unwrap();
+        assert_eq!(opened.source.width(), if way >= 5 { HEIGHT } else { WIDTH }, "{way} {ending}");
+        let ours = opened.source.display_8_bit(opened.source.region());
+        let off = ours.iter().zip(&theirs).map(|(a, b)| (i32::from(*a) - i32::from(b / 257)).abs()).max().unwrap();
+        assert!(off <= 2, "{off} of way {way}, {ending}");
+    }
+}
+
 #[test]
 fn files_that_cannot_be_read_or_written_get_a_sentence() {
     let mut raw = Vec::new();

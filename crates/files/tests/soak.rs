@@ -64,13 +64,12 @@ fn mutated_files_get_a_picture_or_a_sentence() {
     let deep: Vec<u16> = pixels.iter().map(|v| u16::from(*v) * 257).collect();
     let mut jpeg = Vec::new();
     jpeg_encoder::Encoder::new(&mut jpeg, 85).encode(&pixels, 64, 48, jpeg_encoder::ColorType::Rgb).unwrap();
-    let save = |format: image::ImageFormat| {
-        let mut out = std::io::Cursor::new(Vec::new());
-        image::write_buffer_with_format(&mut out, &pixels, 64, 48, image::ExtendedColorType::Rgb8, format).unwrap();
-        out.into_inner()
-    };
+    let mut shallow = std::io::Cursor::new(Vec::new());
+    let mut encoder = tiff::encoder::TiffEncoder::new(&mut shallow).unwrap();
+    encoder.write_image::<tiff::encoder::colortype::RGB8>(64, 48, &pixels).unwrap();
+    let png = write::png(&pixels, 64, 48).unwrap();
     let tiff = write::tiff_16_bit(&deep, 64, 48, &Metadata::default()).unwrap();
-    let seeds = [jpeg, save(image::ImageFormat::Png), save(image::ImageFormat::Tiff), tiff];
+    let seeds = [jpeg, png, shallow.into_inner(), tiff];
     let mut chance = Chance(20_261_128);
     let (mut opened, mut refused) = (0, 0);
     for i in 0..10_000 {

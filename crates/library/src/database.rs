@@ -5,7 +5,7 @@
 
 use std::path::{Path, PathBuf};
 use std::sync::mpsc::{Sender, channel};
-use std::sync::{Mutex, PoisonError};
+use std::sync::{Arc, Mutex, PoisonError};
 use std::thread::JoinHandle;
 use std::time::Duration;
 
@@ -16,6 +16,7 @@ use crate::error::LibraryError;
 use crate::strokes;
 
 type Job = Box<dyn FnOnce(&mut Connection) + Send>;
+type Work = Box<dyn FnOnce(&Transaction) -> Result<(), LibraryError> + Send>;
 
 /// A handle to the database, shared by all threads.
 pub struct Database {
@@ -146,16 +147,23 @@ impl Database {
         &self,
         work: impl FnOnce(&Transaction) -> Result<T, LibraryError> + Send + 'static,
     ) -> Result<T, LibraryError> {
-        // a database whose file is gone would take everything and keep nothing
-        if Identity::of(&self.path) != self.identity {
-            return Err(LibraryError::Gone { path: self.path.clone() });
-        }
+        let made = Arc::new(Mutex::new(None));
+        let place = made.clone();
+        self.transact(Box::new(move |transaction| {
+            let value = work(transaction)?;
+            *place.lock().unwrap_or_else(PoisonError::into_inner) = Some(value);
+            Ok(())
+        }))?;
+        made.lock().unwrap_or_else(PoisonError::into_inner).take().ok_or(LibraryError::Stopped)
+    }
+
+    fn transact(&self, work: Work) -> Result<(), LibraryError> {
+        self.check_file()?;
         let (answer, result) = channel();
         let job: Job = Box::new(move |connection| {
             let done = connection.transaction().map_err(LibraryError::from).and_then(|transaction| {
-                let value = work(&transaction)?;
-                transaction.commit()?;
-                Ok(value)
+                work(&transaction)?;
+                Ok(transaction.commit()?)
             });
             let _ = answer.send(done); // nobody may be waiting any more
         });
@@ -166,23 +174,34 @@ impl Database {
         result.recv().map_err(|_| LibraryError::Stopped)?
     }
 
+    /// A database whose file is gone would take everything and keep nothing.
+    fn check_file(&self) -> Result<(), LibraryError> {
+        if Identity::of(&self.path) == self.identity {
+            return Ok(());
+        }
+        Err(LibraryError::Gone { path: self.path.clone() })
+    }
+
     /// Reads with a pooled connection.
     pub fn read<T>(&self, work: impl FnOnce(&Connection) -> Result<T, LibraryError>) -> Result<T, LibraryError> {
-        if Identity::of(&self.path) != self.identity {
-            return Err(LibraryError::Gone { path: self.path.clone() });
-        }
-        let idle = self.idle_readers.lock().unwrap_or_else(PoisonError::into_inner).pop();
-        let connection = match idle {
-            Some(connection) => connection,
-            None => connect(&self.path)?,
-        };
+        let connection = self.reader()?;
         let result = work(&connection);
+        self.give_back(connection);
+        result
+    }
+
+    fn reader(&self) -> Result<Connection, LibraryError> {
+        self.check_file()?;
+        let idle = self.idle_readers.lock().unwrap_or_else(PoisonError::into_inner).pop();
+        idle.map_or_else(|| connect(&self.path), Ok)
+    }
+
+    fn give_back(&self, connection: Connection) {
         let open = self.writer.lock().unwrap_or_else(PoisonError::into_inner).is_some();
         let mut idle = self.idle_readers.lock().unwrap_or_else(PoisonError::into_inner);
         if open && idle.len() < MOST_IDLE_READERS {
             idle.push(connection);
         }
-        result
     }
 }
 

@@ -109,7 +109,7 @@ fn over(source: &Source, region: Region, act: impl Fn(&[[f32; 3]], &mut [f32])) 
     out
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn tones(rgb: &[[f32; 3]], out: &mut [f32], [low, high]: [f32; 2], per: [f32; 2]) {
     for (pixel, o) in rgb.iter().zip(out) {
         *o = inside(zone(*pixel), low, high, per);

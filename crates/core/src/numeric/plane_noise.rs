@@ -79,7 +79,7 @@ impl PlaneNoise {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn add(noise: &PlaneNoise, weight: f32, u: &Lane, v: &Lane, out: &mut Lane) {
     for i in 0..RUN {
         out[i] += weight * noise.at(u[i], v[i]);

@@ -80,7 +80,7 @@ fn in_runs<const N: usize>(out: &mut [f32], start: usize, fill: impl Fn(usize, &
 }
 
 /// The weighed sum.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 pub fn weigh(rows: Weighed, out: &mut [f32]) {
     let many = in_runs::<MANY>(out, 0, |at, run| *run = rows.sums(at));
     let few = in_runs::<FEW>(out, many, |at, run| *run = rows.sums(at));
@@ -88,7 +88,7 @@ pub fn weigh(rows: Weighed, out: &mut [f32]) {
 }
 
 /// The weighed sums of two filters, each with its sign, together.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 pub fn weigh_both(rows: [Weighed; 2], signs: [f32; 2], out: &mut [f32]) {
     let many = in_runs::<MANY>(out, 0, |at, run| signed(rows, signs, at, run));
     let few = in_runs::<FEW>(out, many, |at, run| signed(rows, signs, at, run));
@@ -104,7 +104,7 @@ fn signed<const N: usize>(rows: [Weighed; 2], signs: [f32; 2], start: usize, out
 }
 
 /// The weighed sums over the same rows, and those with other taps.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 pub fn weigh_twice(rows: Weighed, others: &[f32], [first, second]: [&mut [f32]; 2]) {
     let some = two_in_runs::<SOME>(rows, others, [&mut *first, &mut *second], 0);
     let few = two_in_runs::<FEW>(rows, others, [&mut *first, &mut *second], some);

@@ -72,7 +72,7 @@ impl ValueNoise {
 }
 
 /// The cells of pixels of a row from its `first`, and where in them they lie.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn places(x_um: f64, step_um: f64, pitch_um: f64, first: usize, cells: &mut [f64], shares: &mut [f32]) {
     for (k, (cell, share)) in cells.iter_mut().zip(shares).enumerate() {
         let at = (x_um + step_um * f64::from((first + k) as i32)) / pitch_um;
@@ -82,7 +82,7 @@ fn places(x_um: f64, step_um: f64, pitch_um: f64, first: usize, cells: &mut [f64
 }
 
 /// Adds what lies between the corners.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn mix(weight: f32, normal_y: f32, shares: &[f32], [left, right]: [&[f32]; 2], out: &mut [f32]) {
     for (((o, fx), l), r) in out.iter_mut().zip(shares).zip(left).zip(right) {
         let wx = [1.0 - quintic(*fx), quintic(*fx)];

@@ -55,7 +55,7 @@ impl Fit {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn fit(planes: [&mut [f32]; 3], fit: &Fit) {
     in_runs(planes, |_, run| {
         fit.srgb_run(run);

@@ -63,7 +63,7 @@ pub fn whites_in_range(mut picture: Picture<Display>) -> Picture<Display> {
     picture
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn bring_in_range(planes: [&mut [f32]; 3]) {
     let [red, green, blue] = planes;
     for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
@@ -79,7 +79,7 @@ pub fn encode_fitted(mut picture: Picture<Reflectance>) -> Picture<Display> {
     picture.into_quantity()
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn to_display_fitted(planes: [&mut [f32]; 3], to_srgb: &Turn) {
     in_runs(planes, |_, run| {
         each_pixel(run, |rgb| turn(to_srgb, rgb));
@@ -95,7 +95,7 @@ pub fn encode(mut picture: Picture<Reflectance>) -> Picture<Display> {
     picture.into_quantity()
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn to_display(planes: [&mut [f32]; 3], encoder: &Encoder) {
     in_runs(planes, |_, run| {
         each_pixel(run, |rgb| turn(&encoder.to_srgb, rgb));
@@ -132,12 +132,12 @@ pub fn to_16_bit(picture: &Picture<Display>) -> Vec<u16> {
     out
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn weave_8(planes: [&[f32]; 3], out: &mut [u8]) {
     weave(planes, out, code_8);
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn weave_16(planes: [&[f32]; 3], out: &mut [u16]) {
     weave(planes, out, code_16);
 }

@@ -104,7 +104,7 @@ fn recoded(turned: &Turn, colour: [f32; 3]) -> [f32; 3] {
     turn(turned, light).map(|v| encode_srgb_f32(v.clamp(0.0, 1.0)))
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn to_encoded(planes: [&mut [f32]; 3], turned: &Turn, gamut: &Compressor, fitted: bool) {
     in_runs(planes, |_, run| {
         each_pixel(run, |rgb| turn(turned, rgb));

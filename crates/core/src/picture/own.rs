@@ -107,7 +107,7 @@ pub(crate) fn covering_between([upper, lower]: [&Pair; 2], [wx, wy]: [f32; 2]) -
     if cover > 0.0 { [sum[0] / cover, sum[1] / cover, sum[2] / cover, cover] } else { [0.0; 4] }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn line_within(
     rgba: &[u8],
     width: usize,

@@ -84,18 +84,18 @@ pub(super) fn is_above(top: f32, mean_at_least: f32) -> bool {
     top - mean_at_least > 0.99 * above_mean(top)
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn lower(to: &mut [u16], from: &[u16]) {
     to.iter_mut().zip(from).for_each(|(to, from)| *to = (*to).min(*from));
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn higher(to: &mut [u16], from: &[u16]) {
     to.iter_mut().zip(from).for_each(|(to, from)| *to = (*to).max(*from));
 }
 
 /// Of three channels, the lowest and the highest over a window.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn compare(least: LeastSteps, low: [&[u16]; 3], high: [&[u16]; 3], likely: &mut [bool]) {
     let count = likely.len();
     let ([l0, l1, l2], [h0, h1, h2]) = (low.map(|v| &v[..count]), high.map(|v| &v[..count]));

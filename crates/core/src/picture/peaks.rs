@@ -99,12 +99,12 @@ fn extremes(held: Held, length: usize, rows: Range<usize>) -> [Vec<u16>; 2] {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn extremes_of_codes(codes: &[u16], length: usize, rows: Range<usize>) -> [Vec<u16>; 2] {
     extremes_by_column(codes, length, rows)
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn extremes_of_8_bit(values: &[u8], length: usize, rows: Range<usize>) -> [Vec<u8>; 2] {
     extremes_by_column(values, length, rows)
 }

@@ -167,7 +167,7 @@ impl Plane {
 }
 
 /// The row that lies a share of the way from one row to another.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn mix_rows(near: &[f32], far: &[f32], share: f32, out: &mut [f32]) {
     for ((v, a), b) in out.iter_mut().zip(near).zip(far) {
         *v = a + (b - a) * share;
@@ -175,7 +175,7 @@ fn mix_rows(near: &[f32], far: &[f32], share: f32, out: &mut [f32]) {
 }
 
 /// Means of squares of four from two rows; a last column that stands alone counts twice.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 pub fn halve(top: &[f32], bottom: &[f32], out: &mut [f32]) {
     let pairs = top.chunks_exact(2).zip(bottom.chunks_exact(2));
     for (o, (t, b)) in out.iter_mut().zip(pairs) {

@@ -67,7 +67,7 @@ pub fn code_of_8_bit(value: u8) -> u16 {
 }
 
 /// Codes of 8-bit sRGB values.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn codes_of_8_bit(values: &[u8]) -> Vec<u16> {
     let mut codes = vec![0; values.len()];
     codes.iter_mut().zip(values).for_each(|(code, v)| *code = code_of_8_bit(*v));
@@ -99,7 +99,7 @@ pub fn is_below_black(code: u16) -> bool {
 }
 
 /// The lowest and the highest of some codes.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 pub fn code_range(codes: &[u16]) -> [u16; 2] {
     // one after the other: each is a vector of its own
     let low = codes.iter().fold(u16::MAX, |low, code| low.min(*code));
@@ -163,7 +163,7 @@ pub fn code_of_light(linear: f32) -> u16 {
 }
 
 /// [`code_of_light`] of many.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 pub fn codes_of_light(light: &[f32], codes: &mut [u16]) {
     for (code, v) in codes.iter_mut().zip(light) {
         *code = code_of_light(*v);

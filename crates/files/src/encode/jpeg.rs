@@ -1,9 +1,10 @@
 //! JPEG: by bands, or as good as a number of bytes allows.
 
+use std::borrow::Cow;
 use std::cell::RefCell;
 use std::io::Write;
 
-use jpeg_encoder::{ColorType, Encoder, ImageBuffer, JpegColorType, PixelDensity, SamplingFactor};
+use jpeg_encoder::{Encoder, ImageBuffer, JpegColorType, PixelDensity, SamplingFactor};
 use multiversion::multiversion;
 
 use super::{Out, Sampling, Size, written};
@@ -13,7 +14,7 @@ use crate::error::{FileError, failed};
 const LARGEST_SIDE: u32 = 65_535;
 
 /// An encoder with all but the pixels, and the size as it takes it.
-pub(crate) fn encoder<'a, 'o>(
+fn encoder<'a, 'o>(
     out: &'a mut Out<'o>,
     [width, height]: Size,
     (quality, sampling): (u8, Sampling),
@@ -42,19 +43,19 @@ pub(crate) fn encoder<'a, 'o>(
 }
 
 /// Rows of 8-bit RGB as an encoder asks for them: from the top, the last one again and again.
-struct Rows<I> {
+struct Rows<'a> {
     size: [u16; 2],
-    bands: RefCell<Bands<I>>,
+    bands: RefCell<Bands<'a>>,
 }
 
-struct Bands<I> {
-    coming: I,
-    now: Vec<u8>,
+struct Bands<'a> {
+    coming: &'a mut dyn Iterator<Item = Vec<u8>>,
+    now: Cow<'a, [u8]>,
     /// First row of the band in hand.
     top: usize,
 }
 
-impl<I: Iterator<Item = Vec<u8>>> ImageBuffer for Rows<I> {
+impl ImageBuffer for Rows<'_> {
     fn get_jpeg_color_type(&self) -> JpegColorType {
         JpegColorType::Ycbcr
     }
@@ -74,7 +75,7 @@ impl<I: Iterator<Item = Vec<u8>>> ImageBuffer for Rows<I> {
             // bands that do not come were given up: nobody reads this file
             let Some(next) = bands.coming.next() else { break };
             bands.top += bands.now.len() / length;
-            bands.now = next;
+            bands.now = next.into();
         }
         let start = usize::from(y).saturating_sub(bands.top) * length;
         let row = bands.now.get(start..start + length).unwrap_or_default();
@@ -93,7 +94,7 @@ const RUN: usize = 64;
 
 /// Luma and colour differences (ITU-R BT.601) of interleaved RGB, in the encoder's own integers, as it would convert
 /// the whole picture.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn to_ycbcr(pixels: &[u8], mut planes: [&mut Vec<u8>; 3]) {
     let mut converted = [[0u8; RUN]; 3];
     let (half, middle) = (0x7FFF, 128 << 16);
@@ -119,7 +120,25 @@ pub fn banded(
     out: &mut Out,
 ) -> Result<(), FileError> {
     let (encoder, size) = encoder(out, size, settings, attached)?;
-    let bands = RefCell::new(Bands { coming: bands, now: Vec::new(), top: 0 });
+    let bands = RefCell::new(Bands { coming: bands, now: Cow::default(), top: 0 });
+    encoder.encode_image(Rows { size, bands }).map_err(failed)
+}
+
+/// A picture in 8-bit RGB that is there as a whole. As one band: the encoder's own way for any order of colours would
+/// be built for each of twelve.
+pub fn whole(
+    pixels: &[u8],
+    size: Size,
+    settings: (u8, Sampling),
+    attached: Option<&Attached>,
+    out: &mut Out,
+) -> Result<(), FileError> {
+    if pixels.len() < 3 * size[0] as usize * size[1] as usize {
+        return Err(failed("there are fewer pixels than its size asks for"));
+    }
+    let (encoder, size) = encoder(out, size, settings, attached)?;
+    let mut none = std::iter::empty();
+    let bands = RefCell::new(Bands { coming: &mut none, now: pixels.into(), top: 0 });
     encoder.encode_image(Rows { size, bands }).map_err(failed)
 }
 
@@ -134,10 +153,7 @@ pub fn within(
 ) -> Result<(), FileError> {
     let most = most_kb as usize * 1000;
     let encoded = |quality: u8| -> Result<Vec<u8>, FileError> {
-        written(pixels.len() / 6, |out| {
-            let (encoder, [width, height]) = encoder(out, size, (quality, sampling), Some(attached))?;
-            encoder.encode(pixels, width, height, ColorType::Rgb).map_err(failed)
-        })
+        written(pixels.len() / 6, |out| whole(pixels, size, (quality, sampling), Some(attached), out))
     };
     // `fits` is the best known to fit, `over` the worst known not to
     let (mut fits, mut over) = (None, best.clamp(1, 100) + 1);
@@ -158,6 +174,8 @@ pub fn within(
 
 #[cfg(test)]
 mod tests {
+    use jpeg_encoder::ColorType;
+
     use super::*;
 
     fn pixel(i: usize) -> u8 {
@@ -186,13 +204,14 @@ mod tests {
             let bands = || pixels.chunks(3 * width * rows).map(<[u8]>::to_vec);
             for quality in [80, 92] {
                 let settings = (quality, Sampling::Auto);
-                let whole = written(0, |out| {
+                let theirs = written(0, |out| {
                     let (encoder, _) = encoder(out, size, settings, Some(&attached))?;
                     encoder.encode(&pixels, width as u16, height as u16, ColorType::Rgb).map_err(failed)
                 });
                 let bytes = written(0, |out| banded(&mut bands(), size, settings, Some(&attached), out));
-                let [whole, bytes] = [whole, bytes].map(Result::unwrap);
-                assert!(whole == bytes, "{rows} rows, quality {quality}");
+                let whole = written(0, |out| super::whole(&pixels, size, settings, Some(&attached), out));
+                let [theirs, whole, bytes] = [theirs, whole, bytes].map(Result::unwrap);
+                assert!(theirs == bytes && theirs == whole, "{rows} rows, quality {quality}");
             }
         }
     }

@@ -10,7 +10,7 @@ mod webp;
 use std::io::{BufWriter, Cursor, Seek, Write};
 
 pub use encoding::{Bits, Encoding, Sampling};
-pub(crate) use jpeg::encoder as jpeg_encoder;
+pub(crate) use jpeg::whole as whole_jpeg;
 pub(crate) use png::PACKET as PACKET_OF_PNG;
 pub(crate) use tiff::PACKET as PACKET_OF_TIFF;
 

@@ -7,7 +7,6 @@ use std::time::Duration;
 use amber_files::{Encoding, Limits};
 use amber_lab::{ExportSettings, Output};
 use amber_web::Settings;
-use image::{ColorType, GenericImageView};
 use thirtyfour::prelude::*;
 
 use crate::application::{Application, UPLOAD_BYTES, picture};
@@ -66,8 +65,8 @@ async fn a_file_is_written_as_it_was_asked_for() {
     browser.click("#ag-export-go").await;
     browser.until("document.getElementById('ag-exports').innerText.includes('done')").await;
     let file = std::fs::read(folder.join("Quay 1 plover.tif")).unwrap();
-    let print = image::load_from_memory(&file).unwrap();
-    assert_eq!((print.dimensions(), print.color()), ((200, 133), ColorType::Rgb16));
+    let mut print = tiff::decoder::Decoder::new(std::io::Cursor::new(&file)).unwrap();
+    assert_eq!((print.dimensions().unwrap(), print.colortype().unwrap()), ((200, 133), tiff::ColorType::RGB(16)));
     let packet = amber_files::attached::packet_of_file(&file).unwrap();
     assert_eq!(packet.caption.copyright, "Ada");
     assert_eq!(packet.travelling.unwrap().original, application.lab.library.frame(ids[0]).unwrap().summary.content);

@@ -63,10 +63,8 @@ async fn sheets_are_laid_on_their_board_and_switched_on_the_bench() {
 
 /// A picture of one's own as a PNG: its left half clear.
 fn half_clear() -> Vec<u8> {
-    let picture = image::RgbaImage::from_fn(60, 40, |x, _| image::Rgba([230, 20, 20, if x < 30 { 0 } else { 255 }]));
-    let mut png = Vec::new();
-    picture.write_to(&mut std::io::Cursor::new(&mut png), image::ImageFormat::Png).unwrap();
-    png
+    let row = [[230, 20, 20, 0].repeat(30), [230, 20, 20, 255].repeat(30)].concat();
+    amber_files::write::png_with_cover(&row.repeat(40), 60, 40).unwrap()
 }
 
 fn uploaded(application: &Application, name: &str, bytes: &[u8]) -> String {

@@ -79,7 +79,7 @@ impl HueSensitivity {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn multiply(bands: &HueSensitivity, planes: [&mut [f32]; 3]) {
     let [red, green, blue] = planes;
     for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {

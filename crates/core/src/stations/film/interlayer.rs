@@ -69,7 +69,7 @@ impl Interlayer {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn restrain(effect: &Interlayer, x: [&mut [f32]; 3], f: [&[f32]; 3]) {
     let [red, green, blue] = x;
     let developed = f[0].iter().zip(f[1]).zip(f[2]);

@@ -211,7 +211,7 @@ fn into_uplift_gamut(rgb: [f32; 3]) -> [f32; 3] {
     [(y + share * (r - y)).max(0.0), (y + share * (g - y)).max(0.0), (y + share * (b - y)).max(0.0)]
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn expose_three(planes: [&mut [f32]; 3], to_srgb: &[[f32; 3]; 3], rows: [&[f32; 3]; 3]) {
     let [red, green, blue] = planes;
     for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {
@@ -223,7 +223,7 @@ fn expose_three(planes: [&mut [f32]; 3], to_srgb: &[[f32; 3]; 3], rows: [&[f32; 
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn expose_one(planes: [&[f32]; 3], out: &mut [f32], to_srgb: &[[f32; 3]; 3], row: &[f32; 3]) {
     let [red, green, blue] = planes;
     for (((e, r), g), b) in out.iter_mut().zip(red).zip(green).zip(blue) {
@@ -233,7 +233,7 @@ fn expose_one(planes: [&[f32]; 3], out: &mut [f32], to_srgb: &[[f32; 3]; 3], row
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn expose_infrared(
     planes: [&[f32]; 3],
     out: &mut [f32],
@@ -252,7 +252,7 @@ fn expose_infrared(
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn log_exposure(plane: &mut [f32], offset: f32) {
     for e in plane {
         *e = log_exp::log2(e.max(EXPOSURE_FLOOR)) * log_exp::LOG10_OF_2 + offset;

@@ -205,7 +205,7 @@ fn glowing(bloom: &Bloom, before: &Light, small: &Source) -> Picture<SceneLight>
     Picture::by_strips(small.region(), STRIP, of_strip)
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn share(out: &mut [f32], [red, green, blue]: [&[f32]; 3], threshold: f32) {
     let knee = KNEE * threshold;
     for (((o, r), g), b) in out.iter_mut().zip(red).zip(green).zip(blue) {

@@ -61,7 +61,7 @@ impl Border {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn fill(line: &mut [f32], across: &[f32], down: f32, border: &Border) {
     for (o, x) in line.iter_mut().zip(across) {
         let distance = exp2(border.power * log2((x + down).max(1e-12)));

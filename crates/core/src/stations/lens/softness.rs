@@ -227,7 +227,7 @@ fn mix(sharp: &mut [f32], steps: &[f64], levels: &[Option<Vec<f32>>], variance: 
 }
 
 /// Where the variance is above `from`: as far from the first level to the second as it says.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn between(out: &mut [f32], variance: &[f32], [below, level]: [&[f32]; 2], [from, per]: [f32; 2]) {
     for (((out, v), a), b) in out.iter_mut().zip(variance).zip(below).zip(level) {
         let share = ((v - from) * per).min(1.0);

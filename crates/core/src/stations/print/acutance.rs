@@ -87,7 +87,7 @@ impl Effect<Reflectance> for Acutance {
 }
 
 /// The cube root of luminance.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn lightness_of([red, green, blue]: [&[f32]; 3], lightness: &mut [f32]) {
     for (((l, r), g), b) in lightness.iter_mut().zip(red).zip(green).zip(blue) {
         let y = WIDE_LUMINANCE[0] * r + WIDE_LUMINANCE[1] * g + WIDE_LUMINANCE[2] * b;
@@ -96,7 +96,7 @@ fn lightness_of([red, green, blue]: [&[f32]; 3], lightness: &mut [f32]) {
 }
 
 /// From what is added to lightness to the factor of luminance.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn gains(lightness: &[f32], added: &mut [f32]) {
     for (gain, l) in added.iter_mut().zip(lightness) {
         let ratio = ((l + *gain) / l).clamp(1.0 / MOST, MOST);

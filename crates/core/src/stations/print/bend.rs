@@ -122,13 +122,13 @@ fn bent(curves: &[Sampled; 3], rgb: [f32; 3]) -> [f32; 3] {
     out
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn over_curves(print: &mut Picture<Reflectance>, curves: &[Sampled; 3], to_srgb: &Turn, to_wide: &Turn) {
     let Some(planes) = print.three_mut() else { return };
     in_runs(planes, |_, run| each_pixel(run, |rgb| turn(to_wide, bent(curves, turn(to_srgb, rgb)))));
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn over_colours(print: &mut Picture<Reflectance>, bend: &Bend) {
     let Some(planes) = print.three_mut() else { return };
     in_runs(planes, |_, run| {

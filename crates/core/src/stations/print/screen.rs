@@ -286,12 +286,12 @@ pub fn coverage(mosaic: &ScreenMosaic, seed: u32, pitch_um: f64, region: Region)
 }
 
 /// Counts the samples of each pixel of a row by the part ([`counted`]) that they lie on.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn count_all(lattice: &Lattice, across: &Across, heights: &[(i32, f32)], counts: &mut [u32]) {
     count::<true>(lattice, across, heights, counts);
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn count_grains(lattice: &Lattice, across: &Across, heights: &[(i32, f32)], counts: &mut [u32]) {
     count::<false>(lattice, across, heights, counts);
 }

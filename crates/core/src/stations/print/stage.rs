@@ -235,12 +235,12 @@ impl PrintStage {
 }
 
 /// What the display shows for a row of encoded reflectances.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn show_row(row: &mut [Row; 3], encoder: &Encoder) {
     each_pixel(row, |[r, g, b]| encoder.unbounded([decode_srgb_f32(r), decode_srgb_f32(g), decode_srgb_f32(b)]));
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn to_linear(plane: &mut [f32]) {
     let (runs, rest) = plane.as_chunks_mut::<RUN>();
     runs.iter_mut().for_each(|run| rooted::decode_all(run));
@@ -251,7 +251,7 @@ fn to_linear(plane: &mut [f32]) {
 const ABREAST: usize = 16;
 
 /// Densities behind a mosaic to linear reflectance in the working space.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn through_screen(planes: [&mut [f32]; 3], plate: &ScreenPlate, finish: &Finish, coverage: Option<&[Coverage]>) {
     let to_wide = SRGB_TO_WIDE.to_f32();
     let [red, green, blue] = planes;

@@ -99,7 +99,7 @@ impl Effect<Reflectance> for Strengthened {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn mix(strength: &Strength, print: [&mut [f32]; 3], light: [&[f32]; 3]) {
     let mut plain = [[0.0f32; RUN]; 3];
     in_runs(print, |from, film| {

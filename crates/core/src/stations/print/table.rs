@@ -51,13 +51,13 @@ fn in_rows(nodes: &[[f32; 4]], change: impl Fn(&mut [Row; 3]) + Sync) -> Vec<[f3
 }
 
 /// Every value of a row changed.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn change_row(row: &mut [Row; 3], change: impl Fn(f32) -> f32) {
     row.iter_mut().for_each(|lane| each(lane, &change));
 }
 
 /// [`encode_working`] of a row.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn encode_row(row: &mut [Row; 3], to_wide: &[[f32; 3]; 3]) {
     each_pixel(row, |rgb| encode_working(rgb, to_wide));
 }
@@ -191,7 +191,7 @@ fn mixed(nodes: &[[f32; 4]], stride: usize, mixes: &[Vec<(usize, f32)>]) -> Vec<
     out
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn mix_within(out: &mut [[f32; 4]], row: &[[f32; 4]], mixes: &[Vec<(usize, f32)>]) {
     for (out, mix) in out.iter_mut().zip(mixes) {
         for (other, weight) in mix {
@@ -201,7 +201,7 @@ fn mix_within(out: &mut [[f32; 4]], row: &[[f32; 4]], mixes: &[Vec<(usize, f32)>
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn add_row(out: &mut [[f32; 4]], row: &[[f32; 4]], weight: f32) {
     out.as_flattened_mut().iter_mut().zip(row.as_flattened()).for_each(|(sum, value)| *sum += weight * value);
 }

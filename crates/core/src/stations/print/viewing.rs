@@ -95,7 +95,7 @@ impl DyeStack {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn integrate_row(samples: &[Sample], row: &mut [Row; 3]) {
     let mut sums = [[0.0f32; ROW]; 3];
     for s in samples {

@@ -149,7 +149,7 @@ impl Air {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn clear(planes: [&mut [f32]; 3], transmission: &[f32], air: [f32; 3], amounts: &[f32]) {
     let [red, green, blue] = planes;
     let per = [1.0 / air[0].max(1e-5), 1.0 / air[1].max(1e-5), 1.0 / air[2].max(1e-5)];

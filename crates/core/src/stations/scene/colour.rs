@@ -174,7 +174,7 @@ impl SceneColour {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn to_oklab(oklab: &WideToOklab, [red, green, blue]: [&[f32]; 3], row: &mut Row) {
     let count = red.len();
     let (red, green, blue) = (&red[..count], &green[..count], &blue[..count]);
@@ -190,7 +190,7 @@ fn to_oklab(oklab: &WideToOklab, [red, green, blue]: [&[f32]; 3], row: &mut Row)
 }
 
 /// Turns hues and changes chroma; leaves in `stops` what the light is multiplied by.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn change(saturation: f32, quiet: f32, row: &mut Row) {
     let count = row.a.len();
     let (l, a, b) = (&row.lightness[..count], &mut row.a[..count], &mut row.b[..count]);
@@ -222,7 +222,7 @@ fn sine_and_cosine(angle: f32) -> (f32, f32) {
     (sine, cosine)
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn from_oklab(oklab: &WideToOklab, [red, green, blue]: [&mut [f32]; 3], row: &Row) {
     let count = red.len();
     let (red, green, blue) = (&mut red[..count], &mut green[..count], &mut blue[..count]);

@@ -120,7 +120,7 @@ impl Decoding {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn powers_of(decoding: &Decoding, linear: &[f32], powers: &mut [f32]) {
     powers.iter_mut().zip(linear).for_each(|(out, v)| *out = decoding.power(*v));
 }

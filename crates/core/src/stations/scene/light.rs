@@ -116,7 +116,7 @@ impl PlainLight {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn expand(decoding: &Decoding, luminance: &[f32], planes: [&mut [f32]; 3]) {
     let [red, green, blue] = planes;
     for (((r, g), b), y) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()).zip(luminance) {
@@ -127,7 +127,7 @@ fn expand(decoding: &Decoding, luminance: &[f32], planes: [&mut [f32]; 3]) {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn to_working_space(to_scene: &[[f32; 3]; 3], planes: [&mut [f32]; 3]) {
     let [red, green, blue] = planes;
     for ((r, g), b) in red.iter_mut().zip(green.iter_mut()).zip(blue.iter_mut()) {

@@ -19,7 +19,7 @@ pub fn stops(light: &Picture<SceneLight>, exposure_stops: f32) -> Vec<f32> {
     out
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn fill(out: &mut [f32], [red, green, blue]: [&[f32]; 3], per_grey: f32) {
     for (((o, r), g), b) in out.iter_mut().zip(red).zip(green).zip(blue) {
         let y = LUMINANCE[0] * r + LUMINANCE[1] * g + LUMINANCE[2] * b;

@@ -172,14 +172,14 @@ fn weighed(difference: f32, amount: f32, limit: f32) -> f32 {
     amount * if amount > 0.0 { limited } else { difference }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn weigh(gain: &mut [f32], [wide, fine, tone]: [&[f32]; 3], amounts: [f32; 2]) {
     for (((g, w), f), t) in gain.iter_mut().zip(wide).zip(fine).zip(tone) {
         *g += weighed(f - w, amounts[0], LIMITS[0]) + weighed(t - f, amounts[1], LIMITS[1]);
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn raise(plane: &mut [f32], stops: &[f32]) {
     for (v, s) in plane.iter_mut().zip(stops) {
         *v *= exp2(*s);

@@ -63,7 +63,7 @@ impl ToneBalance {
 }
 
 /// Stops from mid grey.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn judge(tone: &mut [f32], [red, green, blue]: [&[f32]; 3]) {
     for (((t, r), g), b) in tone.iter_mut().zip(red).zip(green).zip(blue) {
         let y = LUMINANCE[0] * r + LUMINANCE[1] * g + LUMINANCE[2] * b;

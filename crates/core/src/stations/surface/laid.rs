@@ -95,7 +95,7 @@ fn lay_one(sheet: &Sheet, matter: Matter, share: &[f32], ground: &[f32; 3], mut 
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn veiled(plane: &mut [f32], density: &[f32], share: &[f32], tint: f32) {
     for ((v, d), s) in plane.iter_mut().zip(density).zip(share) {
         let factor = through(d * s, tint * POWER);
@@ -104,7 +104,7 @@ fn veiled(plane: &mut [f32], density: &[f32], share: &[f32], tint: f32) {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn blended(planes: [&mut [f32]; 3], rgb: &Colours, cover: &[f32], blend: Blend) {
     let mut source: [Lane; 3] = [[0.0; RUN]; 3];
     let mut strength: Lane = [0.0; RUN];
@@ -151,7 +151,7 @@ impl Effect<Reflectance> for LaidSheets {
 }
 
 /// The linear working space as encoded sRGB.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn encoded(planes: [&mut [f32]; 3]) {
     let m = WIDE_TO_SRGB.to_f32();
     in_runs(planes, |_, run| {
@@ -161,7 +161,7 @@ fn encoded(planes: [&mut [f32]; 3]) {
 }
 
 /// Encoded sRGB as the linear working space.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn decoded(planes: [&mut [f32]; 3]) {
     let m = SRGB_TO_WIDE.to_f32();
     in_runs(planes, |_, run| {

@@ -70,7 +70,7 @@ impl Effect<Reflectance> for Toned {
 }
 
 /// The print changed as far as the mask lets it; runs outside the mask are left.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn through(planes: [&mut [f32]; 3], mask: &[f32], change: &Change) {
     let (to_srgb, to_wide) = (WIDE_TO_SRGB.to_f32(), SRGB_TO_WIDE.to_f32());
     let mut share = [0.0f32; RUN];

@@ -196,7 +196,7 @@ impl Marks {
 }
 
 /// How much of the stain lies in a row whose shore is moved by what the row holds; `along` goes inland.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn washed(row: &mut [f32], level: f32, most: f32, along: impl Fn(usize) -> f32) {
     let inside = |wet: f32| {
         let line = exp2(-(wet / LINE.1));
@@ -252,7 +252,7 @@ fn stain(print: &mut Picture<Reflectance>, amount: &[f32], density: [f32; 3]) {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn darken(plane: &mut [f32], amount: &[f32], exponent: f32) {
     for (run, amount) in plane.chunks_mut(RUN).zip(amount.chunks(RUN)) {
         // most of a print has no mark on it

@@ -48,7 +48,7 @@ impl Sun {
 }
 
 /// Where the light fell, over noise that is there already.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn lit(line: &mut [f32], strength: f32, spread: f64, towards: impl Fn(usize) -> f64) {
     for (k, o) in line.iter_mut().enumerate() {
         let t = ((towards(k) + 1.0) / 2.0 - (1.0 - spread)) / spread;

@@ -18,21 +18,21 @@ pub struct LayerField<'a> {
 }
 
 /// Fills one row of white noise for columns from `x`.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn white_row(key: RowKey, x: i32, row: &mut [f32]) {
     for (i, n) in row.iter_mut().enumerate() {
         *n = key.gaussian(x.wrapping_add(i as i32));
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn scale(row: &[f32], factor: f32, out: &mut [f32]) {
     for (o, v) in out.iter_mut().zip(row) {
         *o = v * factor;
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn add_scaled(row: &[f32], factor: f32, out: &mut [f32]) {
     for (o, v) in out.iter_mut().zip(row) {
         *o += v * factor;

@@ -143,7 +143,7 @@ impl Halation {
 }
 
 /// What of the spread light comes back beyond what a pixel gave itself.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn give_back(strength: f32, given: &[f32], light: &mut [f32]) {
     for (k, src) in light.iter_mut().zip(given) {
         *k = strength * (*k - src - ROUNDING * src).max(0.0);
@@ -151,7 +151,7 @@ fn give_back(strength: f32, given: &[f32], light: &mut [f32]) {
 }
 
 /// The share that blues keep of what comes back.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn guarded(guard: f32, [red, green, blue]: [&[f32]; 3]) -> Vec<f32> {
     let share = |((r, g), b): ((&f32, &f32), &f32)| 1.0 - guard * ((b / (r + g + b) - 0.36) * 8.0).clamp(0.0, 1.0);
     red.iter().zip(green).zip(blue).map(share).collect()

@@ -32,7 +32,7 @@ fn put_codes(run: &[Lane; 3], codes: &mut [u16]) {
 }
 
 /// The axes of a row of codes.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 pub fn of_codes(codes: &[u16], axes: [&mut [f32]; 3]) {
     let [y, u, v] = axes;
     let mut run = [[0.0f32; RUN]; 3];
@@ -47,7 +47,7 @@ pub fn of_codes(codes: &[u16], axes: [&mut [f32]; 3]) {
 }
 
 /// A row of codes from its axes.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 pub fn to_codes(axes: [&[f32]; 3], codes: &mut [u16]) {
     let mut run = [[0.0f32; RUN]; 3];
     for (index, codes) in codes.chunks_mut(3 * RUN).enumerate() {
@@ -61,7 +61,7 @@ pub fn to_codes(axes: [&[f32]; 3], codes: &mut [u16]) {
 }
 
 /// Adds to one of the two colour axes (1 or 2) of a row of codes.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 pub fn shift(codes: &mut [u16], axis: usize, added: &[f32]) {
     let mut run = [[0.0f32; RUN]; 3];
     for (codes, added) in codes.chunks_mut(3 * RUN).zip(added.chunks(RUN)) {

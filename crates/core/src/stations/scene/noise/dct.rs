@@ -43,7 +43,7 @@ fn level_one(x: [f32; 8]) -> f32 {
 }
 
 /// The first coefficients of as many transforms as there is room for.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 pub fn levels(from: [&[f32]; 8], to: &mut [f32]) {
     let count = to.len();
     let from = from.map(|row| &row[..count]);
@@ -70,7 +70,7 @@ const RUN: usize = 16;
 macro_rules! transform {
     ($name:ident, $one:ident, $doc:literal) => {
         #[doc = $doc]
-        #[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+        #[multiversion(targets("x86_64+avx2"))]
         pub fn $name(from: [&[f32]; SIDE], to: [&mut [f32]; SIDE], count: usize) {
             let [a0, a1, a2, a3, a4, a5, a6, a7] = from.map(|row| &row[..count]);
             let [b0, b1, b2, b3, b4, b5, b6, b7] = to;
@@ -137,7 +137,7 @@ impl Reduction<'_> {
 }
 
 /// Values of `count` transforms whose coefficients are reduced on the way there and back.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 pub fn reduced(from: [&[f32]; SIDE], mut to: [&mut [f32]; SIDE], reduction: &Reduction, count: usize) {
     // of its own: what is behind a reference might be written to
     let reduction = *reduction;

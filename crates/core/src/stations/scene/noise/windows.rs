@@ -231,7 +231,7 @@ fn neighbours(line: &[f32], half: usize, count: usize) -> [&[f32]; SIDE] {
 }
 
 /// Even columns and odd ones apart.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn split(line: &[f32], even: &mut [f32], odd: &mut [f32]) {
     for ((pair, e), o) in line.chunks_exact(2).zip(even).zip(odd) {
         (*e, *o) = (pair[0], pair[1]);
@@ -239,7 +239,7 @@ fn split(line: &[f32], even: &mut [f32], odd: &mut [f32]) {
 }
 
 /// Even columns and odd ones side by side, each times a share.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn join(even: &[f32], odd: &[f32], share: f32, line: &mut [f32]) {
     for ((pair, e), o) in line.chunks_exact_mut(2).zip(even).zip(odd) {
         pair.copy_from_slice(&[share * e, share * o]);
@@ -250,13 +250,13 @@ fn join(even: &[f32], odd: &[f32], share: f32, line: &mut [f32]) {
     }
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn add(to: &mut [f32], from: &[f32]) {
     to.iter_mut().zip(from).for_each(|(t, f)| *t += f);
 }
 
 /// Sums of four, in their order.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn add_four(from: [&[f32]; SIDE / STEP], to: &mut [f32]) {
     let [a, b, c, d] = from.map(|row| &row[..to.len()]);
     for (i, to) in to.iter_mut().enumerate() {

@@ -62,7 +62,7 @@ impl Made for Canvas {
 }
 
 /// Density of the relief at a run of places, as much of threads and fuzz as is seen.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn weave(canvas: &Canvas, points: &Points, [shown, fine]: [f32; 2], lane: &mut Lane) {
     let thread = canvas.thread;
     let step = 0.07 * thread;

@@ -148,7 +148,7 @@ pub(super) fn folded(folds: &[Fold], window: &Window) -> [Vec<f32>; 2] {
 }
 
 /// Adds the slopes of a fold at a run of places.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn add_slopes(fold: &Fold, points: &Points, lane: &mut Lane) {
     for i in 0..RUN {
         lane[i] += fold.slope(points.u[i], points.v[i]);

@@ -73,7 +73,7 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
 }
 
 /// Stains, patches and wear at a run of places.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn hazed(grunge: &Grunge, points: &Points, lane: &mut Lane) {
     let [large, middle, small, least] = &grunge.stains;
     for i in 0..RUN {

@@ -56,7 +56,7 @@ struct Fan {
     glow: Lane,
 }
 
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn fan(corner: &Corner, points: &Points, out: &mut Fan) {
     for i in 0..RUN {
         let along = (corner.inward[0] * (points.u[i] - corner.at[0])).max(0.0);

@@ -46,7 +46,7 @@ pub fn make(ask: &Ask) -> Box<dyn Made> {
 }
 
 /// Light of the gaps at a run of places, whose roughness `lane` holds.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn shine_through(seam: &Seam, points: &Points, lane: &mut Lane) {
     let (mut depth, mut across) = ([0.0f32; RUN], [0.0f32; RUN]);
     for i in 0..RUN {

@@ -112,7 +112,7 @@ impl Laid {
 }
 
 /// Lays the lines over fibres.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn lay(laid: &Laid, points: &Points, shown: f32, lane: &mut Lane) {
     for i in 0..RUN {
         lane[i] = 0.42 * lane[i] + 0.95 * laid.at(points.u[i], points.v[i], shown);

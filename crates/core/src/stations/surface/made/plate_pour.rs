@@ -60,7 +60,7 @@ impl Pour {
 }
 
 /// What is made of the collodion at a run of places.
-#[multiversion(targets("x86_64+avx2", "x86_64+sse4.1"))]
+#[multiversion(targets("x86_64+avx2"))]
 fn poured(pour: &Pour, points: &Points, lane: &mut Lane, of: impl Fn(Film) -> f32) {
     for i in 0..RUN {
         lane[i] = of(pour.film(points.u[i], points.v[i]));

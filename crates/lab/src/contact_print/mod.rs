@@ -1,16 +1,15 @@
 //! The contact sheet as a picture or as a document: strips of frames on black rebate, with names and stocks in the
 //! lettering of a film's edge.
 
-use amber_core::stations::surface::mount::glyphs::{from_piece, written};
+mod page;
+
 use amber_files::write;
 use amber_library::{FrameSummary, Mark};
-use deunicode::deunicode;
-use image::imageops::FilterType;
-use image::{RgbImage, imageops};
 use pdf_writer::{Content, Filter, Finish, Name, Pdf, Rect, Ref};
 
 use crate::Lab;
 use crate::error::LabError;
+use page::Page;
 
 /// What is made of it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -75,14 +74,14 @@ impl Lab {
         Ok(ContactPrint { bytes, media_type, pages: of })
     }
 
-    fn page(&self, heading: &str, frames: &[FrameSummary], [columns, rows]: [u32; 2]) -> Result<RgbImage, LabError> {
-        let mut page = RgbImage::from_pixel(PAGE[0], PAGE[1], image::Rgb(PAPER));
-        letter(&mut page, heading, [MARGIN as f32, MARGIN as f32], 22.0, INK);
+    fn page(&self, heading: &str, frames: &[FrameSummary], [columns, rows]: [u32; 2]) -> Result<Page, LabError> {
+        let mut page = Page::new(PAGE, PAPER);
+        page.letter(heading, [MARGIN as f32, MARGIN as f32], 22.0, INK);
         let strip = (PAGE[1] - 2 * MARGIN - HEADING) / rows;
         let cell = (PAGE[0] - 2 * MARGIN) / columns;
         for (row, frames) in frames.chunks(columns as usize).enumerate() {
             let top = MARGIN + HEADING + strip * row as u32;
-            fill(&mut page, [MARGIN, top, cell * frames.len() as u32, strip - 12], BLACK);
+            page.fill([MARGIN, top, cell * frames.len() as u32, strip - 12], BLACK);
             for (column, frame) in frames.iter().enumerate() {
                 self.cell(&mut page, frame, [MARGIN + cell * column as u32, top, cell, strip - 12])?;
             }
@@ -91,30 +90,28 @@ impl Lab {
     }
 
     /// A frame between its rebates.
-    fn cell(&self, page: &mut RgbImage, frame: &FrameSummary, [x, y, width, height]: [u32; 4]) -> Result<(), LabError> {
+    fn cell(&self, page: &mut Page, frame: &FrameSummary, [x, y, width, height]: [u32; 4]) -> Result<(), LabError> {
         let room = [width - 16, height - 2 * REBATE];
         if frame.trouble.is_none() {
             let jpeg = self.thumbnail(frame.id, crate::Shown::Developed)?;
             let (pixels, wide, high) = amber_files::plain::decoded(&jpeg)?;
-            let picture = RgbImage::from_raw(wide, high, pixels).ok_or(LabError::Broken)?;
-            let scale = (room[0] as f32 / picture.width() as f32).min(room[1] as f32 / picture.height() as f32);
-            let [w, h] = [picture.width(), picture.height()].map(|side| ((side as f32 * scale) as u32).max(1));
-            let small = imageops::resize(&picture, w, h, FilterType::Triangle);
+            let scale = (room[0] as f32 / wide as f32).min(room[1] as f32 / high as f32);
+            let [w, h] = [wide, high].map(|side| ((side as f32 * scale) as u32).max(1));
             let at = [x + 8 + (room[0] - w) / 2, y + REBATE + (room[1] - h) / 2];
-            imageops::replace(page, &small, i64::from(at[0]), i64::from(at[1]));
+            page.lay(&pixels, [wide, high], [at[0], at[1], w, h]);
             mark(page, frame.mark, [at[0], at[1], w, h]);
         }
         let stock = self.library.stock_of(&frame.development).map(|s| s.name()).unwrap_or_default();
         let letters = (room[0] as f32 / LETTER) as usize;
         let name = cut(&frame.name, letters - 4);
         let upper = (y + 9) as f32;
-        letter(page, &format!("{}", frame.position), [(x + 8) as f32, upper], LETTER, LETTERS);
-        letter(page, &name, [x as f32 + 8.0 + 3.5 * LETTER, upper], LETTER, LETTERS);
+        page.letter(&format!("{}", frame.position), [(x + 8) as f32, upper], LETTER, LETTERS);
+        page.letter(&name, [x as f32 + 8.0 + 3.5 * LETTER, upper], LETTER, LETTERS);
         let lower = (y + height - REBATE + 10) as f32;
-        letter(page, &cut(&stock, letters), [(x + 8) as f32, lower], LETTER, LETTERS);
+        page.letter(&cut(&stock, letters), [(x + 8) as f32, lower], LETTER, LETTERS);
         let left = letters.saturating_sub(stock.chars().count() + 2);
         let beside = x as f32 + 8.0 + LETTER * (stock.chars().count() + 2) as f32;
-        letter(page, &cut(&frame.note, left), [beside, lower], LETTER, PENCIL);
+        page.letter(&cut(&frame.note, left), [beside, lower], LETTER, PENCIL);
         Ok(())
     }
 }
@@ -123,50 +120,14 @@ fn cut(text: &str, letters: usize) -> String {
     text.chars().take(letters).collect()
 }
 
-fn fill(page: &mut RgbImage, [x, y, width, height]: [u32; 4], colour: [u8; 3]) {
-    for row in y..(y + height).min(page.height()) {
-        for column in x..(x + width).min(page.width()) {
-            page.put_pixel(column, row, image::Rgb(colour));
-        }
-    }
-}
-
-/// Text in the strokes of a film's edge: capitals without accents.
-fn letter(page: &mut RgbImage, text: &str, at: [f32; 2], height: f32, colour: [u8; 3]) {
-    let text = deunicode(text).to_uppercase().replace('&', "AND");
-    for [from, to] in written(&text, at, height, [1.0, 0.0]) {
-        stroke(page, from, to, height / 12.0, colour);
-    }
-}
-
-/// A line with round ends, its edge one pixel wide.
-fn stroke(page: &mut RgbImage, a: [f32; 2], b: [f32; 2], radius: f32, colour: [u8; 3]) {
-    let reach = radius + 1.0;
-    let low = [0, 1].map(|k| (a[k].min(b[k]) - reach).floor().max(0.0) as u32);
-    let high = [0, 1].map(|k| (a[k].max(b[k]) + reach).ceil().max(0.0) as u32);
-    for y in low[1]..high[1].min(page.height()) {
-        for x in low[0]..high[0].min(page.width()) {
-            let far = from_piece([x as f32 + 0.5, y as f32 + 0.5], &[a, b]);
-            let share = (radius + 0.5 - far).clamp(0.0, 1.0);
-            if share > 0.0 {
-                let pixel = page.get_pixel_mut(x, y);
-                for k in 0..3 {
-                    let there = f32::from(pixel[k]);
-                    pixel[k] = (there + share * (f32::from(colour[k]) - there)).round() as u8;
-                }
-            }
-        }
-    }
-}
-
 /// What is marked, as with a white grease pencil: a keep has a line round it, a maybe a corner, a drop is crossed out.
-fn mark(page: &mut RgbImage, mark: Mark, [x, y, width, height]: [u32; 4]) {
+fn mark(page: &mut Page, mark: Mark, [x, y, width, height]: [u32; 4]) {
     let place = |p: [f32; 2]| [x as f32 + p[0] * width as f32, y as f32 + p[1] * height as f32];
     for line in lines(mark) {
         let places: Vec<[f32; 2]> = bent(line).into_iter().map(place).collect();
         for (i, pair) in places.windows(2).enumerate() {
             // a hand does not press evenly
-            stroke(page, pair[0], pair[1], 2.6 + 0.7 * (i as f32 * 0.37).sin(), PENCIL);
+            page.stroke(pair[0], pair[1], 2.6 + 0.7 * (i as f32 * 0.37).sin(), PENCIL);
         }
     }
 }
@@ -211,13 +172,13 @@ pub fn lines(mark: Mark) -> &'static [&'static [[f32; 2]]] {
 }
 
 /// Pages below one another.
-fn jpeg(pages: &[RgbImage]) -> Result<Vec<u8>, LabError> {
-    let pixels: Vec<u8> = pages.iter().flat_map(|page| page.as_raw().iter().copied()).collect();
+fn jpeg(pages: &[Page]) -> Result<Vec<u8>, LabError> {
+    let pixels: Vec<u8> = pages.iter().flat_map(|page| page.pixels().iter().copied()).collect();
     Ok(write::jpeg(&pixels, PAGE[0], PAGE[1] * pages.len() as u32, QUALITY, None)?)
 }
 
 /// One page of paper for each.
-fn pdf(pages: &[RgbImage]) -> Result<Vec<u8>, LabError> {
+fn pdf(pages: &[Page]) -> Result<Vec<u8>, LabError> {
     let mut pdf = Pdf::new();
     let (catalogue, tree) = (Ref::new(1), Ref::new(2));
     let number = |page: usize, what: i32| Ref::new(3 + 3 * page as i32 + what);
@@ -233,7 +194,7 @@ fn pdf(pages: &[RgbImage]) -> Result<Vec<u8>, LabError> {
         let mut content = Content::new();
         content.save_state().transform([width, 0.0, 0.0, height, 0.0, 0.0]).x_object(name).restore_state();
         pdf.stream(number(i, 1), &content.finish());
-        let bytes = write::jpeg(picture.as_raw(), PAGE[0], PAGE[1], QUALITY, None)?;
+        let bytes = write::jpeg(picture.pixels(), PAGE[0], PAGE[1], QUALITY, None)?;
         let mut image = pdf.image_xobject(number(i, 2), &bytes);
         image.filter(Filter::DctDecode);
         image.width(PAGE[0] as i32).height(PAGE[1] as i32).bits_per_component(8);
