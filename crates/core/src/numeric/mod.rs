@@ -7,6 +7,7 @@ pub mod log_exp;
 pub mod matrix;
 pub mod monotone;
 pub mod noise_layer;
+pub(crate) mod parallel;
 pub mod plane_noise;
 pub mod quadrature;
 pub(crate) mod runs;

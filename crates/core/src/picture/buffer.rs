@@ -5,9 +5,8 @@
 
 use std::marker::PhantomData;
 
-use rayon::prelude::*;
-
 use super::Region;
+use crate::numeric::parallel::made_of;
 
 /// What the numbers of a buffer mean.
 pub trait Quantity: Copy + Send + Sync + 'static {
@@ -128,7 +127,8 @@ impl<Q: Quantity> Picture<Q> {
 
     /// Made strip by strip of so many rows, on all threads, and put together.
     pub fn by_strips(region: Region, rows: u32, make: impl Fn(Region) -> Self + Sync + Send) -> Self {
-        let strips: Vec<Self> = region.strips(rows).into_par_iter().map(make).collect();
+        let strips = region.strips(rows);
+        let strips = made_of(strips.len(), &|i| make(strips[i]));
         let count = strips.first().map_or(0, Self::plane_count);
         let plane = |k: usize| strips.iter().map(|strip| strip.plane(k)).collect::<Vec<_>>().concat();
         Self::from_planes(region, (0..count).map(plane).collect())

@@ -9,6 +9,7 @@ use std::collections::HashMap;
 
 use rayon::prelude::*;
 
+use crate::numeric::parallel::for_parts;
 use crate::picture::Source;
 use crate::picture::between_pixels::Samples;
 use crate::picture::peak::Peak;
@@ -182,7 +183,7 @@ impl Framing {
         [width, height]: [u32; 2],
     ) -> Vec<u16> {
         let mut pixels = vec![0u16; 3 * width as usize * height as usize];
-        pixels.par_chunks_exact_mut(3 * width as usize).enumerate().for_each(|(y, codes)| {
+        for_parts(&mut pixels, 3 * width as usize, &|y, codes| {
             let v = (y as f64 + 0.5) / f64::from(height);
             let mut light = vec![0.0f32; codes.len()];
             for (x, pixel) in (0..width).zip(light.as_chunks_mut().0) {

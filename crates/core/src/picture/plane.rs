@@ -3,11 +3,11 @@
 //! A plane is made once, anchored at the frame's corner; tiles only read it. So a region is a crop of the whole.
 
 use multiversion::multiversion;
-use rayon::prelude::*;
 
 use super::Region;
 use super::gaussian;
 use crate::numeric::gather::between;
+use crate::numeric::parallel::for_parts;
 use crate::numeric::symmetric::{self, Weighed};
 
 /// Gaussian kernels end after this many standard deviations.
@@ -29,7 +29,7 @@ impl Plane {
     pub fn halved(&self) -> Plane {
         let (width, height) = (self.width.div_ceil(2), self.height.div_ceil(2));
         let mut values = vec![0.0f32; width * height];
-        values.par_chunks_exact_mut(width).enumerate().for_each(|(y, out)| {
+        for_parts(&mut values, width, &|y, out| {
             let row = |y: usize| &self.values[y * self.width..(y + 1) * self.width];
             halve(row(2 * y), row((2 * y + 1).min(self.height - 1)), out);
         });
@@ -45,8 +45,8 @@ impl Plane {
         let radius = taps.len() - 1;
         let (width, height) = (self.width, self.height);
         let mut across = vec![0.0f32; width * (height + 2 * radius)];
-        let own = across[radius * width..].par_chunks_exact_mut(width).zip(self.values.par_chunks_exact(width));
-        own.for_each(|(out, row)| {
+        for_parts(&mut across[radius * width..][..width * height], width, &|y, out| {
+            let row = &self.values[y * width..(y + 1) * width];
             let mut padded = Vec::with_capacity(width + 2 * radius);
             padded.resize(radius, row[0]);
             padded.extend_from_slice(row);
@@ -55,7 +55,7 @@ impl Plane {
         });
         gaussian::carry_edges(&mut across, width, radius..radius + height);
         let mut values = vec![0.0f32; width * height];
-        values.par_chunks_exact_mut(width).enumerate().for_each(|(y, out)| {
+        for_parts(&mut values, width, &|y, out| {
             symmetric::weigh(Weighed { rows: &across[y * width..], stride: width, taps: &taps }, out);
         });
         Plane { width, height, values }
@@ -105,7 +105,7 @@ impl Plane {
     pub fn boxed(&self, radius: usize) -> Plane {
         let (width, height) = (self.width, self.height);
         let mut across = vec![0.0f32; width * height];
-        across.par_chunks_exact_mut(width).enumerate().for_each(|(y, out)| {
+        for_parts(&mut across, width, &|y, out| {
             let row = &self.values[y * width..(y + 1) * width];
             // running sums in double precision: their rounding is below that of the values
             let mut sum: f64 = row[..radius.min(width)].iter().map(|v| f64::from(*v)).sum();

@@ -2,11 +2,10 @@
 
 use std::sync::Arc;
 
-use rayon::prelude::*;
-
 use super::plan::{Plan, RenderRequest, Until};
 use super::renderer::{Renderer, Watch};
 use crate::error::CoreError;
+use crate::numeric::parallel::for_parts;
 use crate::output::{self, Colours, OutputSpace};
 use crate::picture::buffer::{Display, LayerExposure};
 use crate::picture::{Picture, Region};
@@ -123,8 +122,7 @@ impl Renderer {
             let picture = Region::new(inner.x, inner.y + done, inner.width, rows);
             let mut out = vec![T::default(); 3 * whole.pixels()];
             self.pool().install(|| {
-                let strips = out.par_chunks_mut(3 * width as usize * STRIP as usize);
-                strips.enumerate().for_each(|(index, strip)| {
+                for_parts(&mut out, 3 * width as usize * STRIP as usize, &|index, strip| {
                     let y = top + index as u32 * STRIP;
                     let high = (strip.len() / (3 * width as usize)) as u32;
                     let region = Region::new(0, y, width, high);

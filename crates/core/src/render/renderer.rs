@@ -243,7 +243,7 @@ impl Renderer {
     }
 
     /// Works on tiles on the render pool.
-    fn over(&self, cells: &[Region], work: impl Fn(Region) -> Result<(), CoreError> + Sync) -> Result<(), CoreError> {
+    fn over(&self, cells: &[Region], work: &(dyn Fn(Region) -> Result<(), CoreError> + Sync)) -> Result<(), CoreError> {
         self.pool.install(|| cells.par_iter().try_for_each(|cell| work(*cell)))
     }
 
@@ -258,7 +258,7 @@ impl Renderer {
         let plan = self.planned(request, until, watch)?;
         let cells = region.cells(plan.tile, &request.scaled.source.region());
         let done = AtomicUsize::new(0);
-        self.over(&cells, |cell| {
+        self.over(&cells, &|cell| {
             watch.check()?;
             // a kept tile is made whole, so that the next region finds it; otherwise only what is asked for
             let cell = if request.keep_tiles { cell } else { part_of(cell, region) };

@@ -4,12 +4,12 @@
 //! interpolate with half the error of linear ones. Tetrahedra keep the neutrals on the diagonal.
 
 use multiversion::multiversion;
-use rayon::prelude::*;
 
 use super::viewing::{ROW, Row};
 use crate::colour::space::SRGB_TO_WIDE;
 use crate::colour::transfer::{decode_srgb_f32, encode_srgb_f32};
 use crate::numeric::matrix::dot;
+use crate::numeric::parallel::for_parts;
 use crate::numeric::runs::{each, each_pixel};
 
 /// Nodes per axis.
@@ -37,7 +37,7 @@ pub fn encode_working(rgb: [f32; 3], to_wide: &[[f32; 3]; 3]) -> [f32; 3] {
 /// Nodes whose colours are changed row by row.
 fn in_rows(nodes: &[[f32; 4]], change: impl Fn(&mut [Row; 3]) + Sync) -> Vec<[f32; 4]> {
     let mut out = nodes.to_vec();
-    out.par_chunks_mut(NODES).for_each(|nodes| {
+    for_parts(&mut out, NODES, &|_, nodes| {
         let mut row = [[0.0f32; ROW]; 3];
         for (i, node) in nodes.iter().enumerate() {
             (row[0][i], row[1][i], row[2][i]) = (node[0], node[1], node[2]);
@@ -66,7 +66,11 @@ fn encode_row(row: &mut [Row; 3], to_wide: &[[f32; 3]; 3]) {
 /// along the red.
 fn between_rows(nodes: &mut [[f32; 4]]) {
     const PLANE: usize = NODES * NODES;
-    nodes.par_chunks_exact_mut(PLANE).step_by(2).for_each(|plane| cubics_between(plane, NODES));
+    for_parts(nodes, PLANE, &|at, plane| {
+        if at % 2 == 0 {
+            cubics_between(plane, NODES);
+        }
+    });
     cubics_between(nodes, PLANE);
 }
 
@@ -76,7 +80,10 @@ fn cubics_between(parts: &mut [[f32; 4]], length: usize) {
     let known = parts.to_vec();
     let count = parts.len() / length;
     let part = |at: usize| &known[at * length..(at + 1) * length];
-    parts.par_chunks_exact_mut(length).enumerate().filter(|(at, _)| at % 2 == 1).for_each(|(at, out)| {
+    for_parts(parts, length, &|at, out| {
+        if at % 2 == 0 {
+            return;
+        }
         let [a, b, c, d, weights] = match at {
             1 => [0, 2, 4, 4, 0],
             _ if at + 2 == count => [at + 1, at - 1, at - 3, at - 3, 0],
@@ -105,7 +112,7 @@ impl PrintTable {
         // beyond the last node the row repeats it
         let along: Row = std::array::from_fn(|b| b.min(NODES - 1) as f32 * step[2]);
         let mut nodes = vec![[0.0f32; 4]; NODES * NODES * NODES];
-        nodes.par_chunks_exact_mut(NODES).enumerate().for_each(|(rg, out)| {
+        for_parts(&mut nodes, NODES, &|rg, out| {
             let (r, g) = (rg / NODES, rg % NODES);
             if r % every == 0 && g % every == 0 {
                 let mut row = [[r as f32 * step[0]; ROW], [g as f32 * step[1]; ROW], along];
@@ -176,7 +183,7 @@ impl PrintTable {
 /// The nodes mixed along the axis whose neighbours lie `stride` apart: each becomes a sum of those of its line.
 fn mixed(nodes: &[[f32; 4]], stride: usize, mixes: &[Vec<(usize, f32)>]) -> Vec<[f32; 4]> {
     let mut out = vec![[0.0f32; 4]; nodes.len()];
-    out.par_chunks_exact_mut(NODES).enumerate().for_each(|(row, out)| {
+    for_parts(&mut out, NODES, &|row, out| {
         let first = row * NODES;
         if stride == 1 {
             mix_within(out, &nodes[first..][..NODES], mixes);

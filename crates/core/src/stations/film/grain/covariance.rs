@@ -6,8 +6,7 @@
 
 use std::f64::consts::{LN_10, PI, SQRT_2};
 
-use rayon::prelude::*;
-
+use crate::numeric::parallel::{for_parts, made_of};
 use crate::numeric::quadrature::normal_nodes;
 
 /// How finely the statistics are computed.
@@ -138,11 +137,12 @@ impl Emulsion {
         let pair = |h: f64| if cluster > 0.0 { cluster * clustered.overlap(h) } else { 0.0 };
         let knots = detail.knots;
         let knots_um: Vec<f64> = (0..=knots).map(|i| furthest_um * (i as f64 / knots as f64).powf(1.5)).collect();
-        let at = |h: &f64| {
-            let own: f64 = radii.iter().map(|(r, w)| w * r * r / total * disc_overlap(*h, *r)).sum();
-            own + pair(*h)
+        let at = |i: usize| {
+            let h = knots_um[i];
+            let own: f64 = radii.iter().map(|(r, w)| w * r * r / total * disc_overlap(h, *r)).sum();
+            own + pair(h)
         };
-        let radial = knots_um.par_iter().map(at).collect();
+        let radial = made_of(knots_um.len(), &at);
         let mut emulsion = Self { shape, kappa: 1.0, gain: 1.0, detail, furthest_um, knots_um, radial };
         match kappa {
             Some(kappa) => emulsion.kappa = kappa,
@@ -186,7 +186,7 @@ impl Emulsion {
         if blur > 0.0 {
             let spread = SpreadDisc::new(APERTURE_RADIUS_UM, 2.0 * blur * blur);
             let seen = |overlap: &(dyn Fn(f64) -> f64 + Sync)| {
-                let overlaps: Vec<f64> = self.knots_um.par_iter().map(|h| overlap(*h)).collect();
+                let overlaps = made_of(self.knots_um.len(), &|i| overlap(self.knots_um[i]));
                 self.integrate(|i, h, g| (self.kappa * LN_10 * g).exp_m1() * overlaps[i] * 2.0 * PI * h)
             };
             self.gain *= (seen(&|h| disc_overlap(h, APERTURE_RADIUS_UM)) / seen(&|h| spread.overlap(h))).sqrt();
@@ -299,16 +299,13 @@ impl LatticeCovariance {
         let at = |i: usize| (i as f64 + 0.5) * cell_um;
         let spread = SQRT_2 * emulsion.shape.blur_um.max(0.001 * pitch_um);
         let lags = (((furthest + pitch_um + 5.0 * spread) / pitch_um).ceil() as usize + 1).min(most_lags);
-        let weights = (0..lags)
-            .into_par_iter()
-            .map(|k| {
-                let lag = k as f64 * pitch_um;
-                let q = |u: f64| pixel_weight(u, pitch_um, spread);
-                (0..cells).map(|i| q(at(i) - lag) + q(at(i) + lag)).collect()
-            })
-            .collect();
+        let weights = made_of(lags, &|k| {
+            let lag = k as f64 * pitch_um;
+            let q = |u: f64| pixel_weight(u, pitch_um, spread);
+            (0..cells).map(|i| q(at(i) - lag) + q(at(i) + lag)).collect()
+        });
         let mut grid = vec![0.0; cells * cells];
-        grid.par_chunks_exact_mut(cells).enumerate().for_each(|(i, row)| {
+        for_parts(&mut grid, cells, &|i, row| {
             row[i..].iter_mut().enumerate().for_each(|(j, g)| *g = emulsion.radial_at(at(i).hypot(at(i + j))));
         });
         for i in 0..cells {

@@ -1,7 +1,5 @@
 //! Grain laid on layer density.
 
-use rayon::prelude::*;
-
 use super::ahead::FieldsAhead;
 use super::covariance::{Emulsion, GrainShape};
 use super::field::{LayerField, unit_fields};
@@ -10,6 +8,7 @@ use super::pixel_map::PixelMap;
 use crate::effect::{Effect, FilmFrame};
 use crate::key::{Key, key};
 use crate::memory::Memory;
+use crate::numeric::parallel::made_of;
 use crate::numeric::smooth::smoothstep;
 use crate::picture::buffer::LayerDensity;
 use crate::picture::{Picture, Region};
@@ -53,24 +52,21 @@ impl GrainStage {
         let asked = (granularity, grain_diameter_um, roughness, colour_share, grain_seed, zone_weights);
         let key = key(&[&"grain", &asked, &seed, &pitch_um]);
         let count = film.layers();
-        let layers = (0..count)
-            .into_par_iter()
-            .map(|index| {
-                let shape = layer_shape(film, settings, index);
-                let curve = &film.curves[index];
-                let emulsion = Emulsion::new(shape).reading_as_stated();
-                let lattice = emulsion.on_lattice(pitch_um);
-                let weight = |d: f64| zone_weight(&settings.zone_weights, curve, d);
-                let map = PixelMap::new(shape.log_radius_sigma(), curve.shape.dmax + ABOVE_DMAX, |d| {
-                    lattice.relative_variance(d).sqrt() * weight(d)
-                });
-                LayerGrain {
-                    kernel: GrainKernel::new(&lattice),
-                    map,
-                    mix: noise_mix(stock, settings.colour_share, count, index),
-                }
-            })
-            .collect();
+        let layers = made_of(count, &|index| {
+            let shape = layer_shape(film, settings, index);
+            let curve = &film.curves[index];
+            let emulsion = Emulsion::new(shape).reading_as_stated();
+            let lattice = emulsion.on_lattice(pitch_um);
+            let weight = |d: f64| zone_weight(&settings.zone_weights, curve, d);
+            let map = PixelMap::new(shape.log_radius_sigma(), curve.shape.dmax + ABOVE_DMAX, |d| {
+                lattice.relative_variance(d).sqrt() * weight(d)
+            });
+            LayerGrain {
+                kernel: GrainKernel::new(&lattice),
+                map,
+                mix: noise_mix(stock, settings.colour_share, count, index),
+            }
+        });
         let seed = seed ^ settings.grain_seed.wrapping_mul(0x9E37_79B1);
         Self { layers, seed, key, ahead: FieldsAhead::default() }
     }

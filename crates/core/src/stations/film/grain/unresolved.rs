@@ -5,11 +5,10 @@
 
 use std::f64::consts::LN_10;
 
-use rayon::prelude::*;
-
 use super::covariance::Emulsion;
 use super::stage::{layer_shape, zone_weight};
 use crate::memory::Memory;
+use crate::numeric::parallel::made_of;
 use crate::prepare::Kept;
 use crate::stations::film::FilmResponse;
 use crate::stations::film::settings::FilmSettings;
@@ -50,24 +49,21 @@ impl UnresolvedGrain {
         if settings.granularity <= 0.0 || complete {
             return None;
         }
-        let layers = (0..film.layers())
-            .into_par_iter()
-            .map(|index| {
-                let shape = layer_shape(film, settings, index);
-                let emulsion = if rough { Emulsion::roughly(shape) } else { Emulsion::new(shape) }.reading_as_stated();
-                let full = emulsion.of_single_pixels(full_pitch_um);
-                let shown = shown_pitch_um.map(|p| emulsion.of_single_pixels(p));
-                let weights = &settings.zone_weights;
-                let step = HIGHEST_DENSITY / (SAMPLES - 1) as f64;
-                let sigma = |i: usize| {
-                    let d = step * i as f64;
-                    let w = zone_weight(weights, &film.curves[index], d).powi(2);
-                    let seen = shown.as_ref().map_or(0.0, |s| (s.relative_variance(d) * w).ln_1p());
-                    ((full.relative_variance(d) * w).ln_1p() - seen).max(0.0).sqrt() / LN_10
-                };
-                (0..SAMPLES).into_par_iter().map(sigma).collect()
-            })
-            .collect();
+        let layers = made_of(film.layers(), &|index| {
+            let shape = layer_shape(film, settings, index);
+            let emulsion = if rough { Emulsion::roughly(shape) } else { Emulsion::new(shape) }.reading_as_stated();
+            let full = emulsion.of_single_pixels(full_pitch_um);
+            let shown = shown_pitch_um.map(|p| emulsion.of_single_pixels(p));
+            let weights = &settings.zone_weights;
+            let step = HIGHEST_DENSITY / (SAMPLES - 1) as f64;
+            let sigma = |i: usize| {
+                let d = step * i as f64;
+                let w = zone_weight(weights, &film.curves[index], d).powi(2);
+                let seen = shown.as_ref().map_or(0.0, |s| (s.relative_variance(d) * w).ln_1p());
+                ((full.relative_variance(d) * w).ln_1p() - seen).max(0.0).sqrt() / LN_10
+            };
+            made_of(SAMPLES, &sigma)
+        });
         Some(Self { layers })
     }
 

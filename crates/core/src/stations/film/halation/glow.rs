@@ -5,9 +5,8 @@
 
 use std::collections::HashMap;
 
-use rayon::prelude::*;
-
 use super::Halation;
+use crate::numeric::parallel::made_of;
 use crate::picture::buffer::LayerExposure;
 use crate::picture::spread::{factor_for, spread};
 use crate::picture::{Picture, Plane, Region, Source};
@@ -52,23 +51,21 @@ impl Glow {
             };
             (exposure.plane_count(), layers.iter().map(lit).collect())
         };
-        let exposed: Vec<(usize, Vec<Vec<f32>>)> = strips
-            .par_iter()
-            .map(|strip| {
-                let (count, mut lit) = lit_by(&small, *strip);
-                let Some(parts) = &parts else { return (count, lit) };
-                for cell in small.around_peaks(*strip) {
-                    let [(_, bright), (_, rest)] = parts.each_ref().map(|part| lit_by(part, cell));
-                    for (at, p) in small.peaks_in(cell) {
-                        let here = strip.index_of(cell, at);
-                        for ((out, b), r) in lit.iter_mut().zip(&bright).zip(&rest) {
-                            out[here] = p.share * b[at] + (1.0 - p.share) * r[at];
-                        }
+        let exposed: Vec<(usize, Vec<Vec<f32>>)> = made_of(strips.len(), &|index| {
+            let strip = strips[index];
+            let (count, mut lit) = lit_by(&small, strip);
+            let Some(parts) = &parts else { return (count, lit) };
+            for cell in small.around_peaks(strip) {
+                let [(_, bright), (_, rest)] = parts.each_ref().map(|part| lit_by(part, cell));
+                for (at, p) in small.peaks_in(cell) {
+                    let here = strip.index_of(cell, at);
+                    for ((out, b), r) in lit.iter_mut().zip(&bright).zip(&rest) {
+                        out[here] = p.share * b[at] + (1.0 - p.share) * r[at];
                     }
                 }
-                (count, lit)
-            })
-            .collect();
+            }
+            (count, lit)
+        });
         let count = exposed.first().map_or(1, |s| s.0);
         let mut planes: Vec<Option<Plane>> = vec![None; count];
         let mut peaks = vec![HashMap::new(); count];
@@ -78,7 +75,7 @@ impl Glow {
             let lamps: HashMap<u32, f32> = lamps.collect();
             (lamps, spread(Plane { width: w, height: h, values }, &kernel, base))
         };
-        let found: Vec<_> = (0..layers.len()).into_par_iter().map(spread_out).collect();
+        let found = made_of(layers.len(), &spread_out);
         for (layer, (lamps, plane)) in layers.iter().zip(found) {
             peaks[*layer] = lamps;
             planes[*layer] = Some(plane);

@@ -5,6 +5,7 @@ use rayon::prelude::*;
 use super::windows::{self, Shrink, Smoother};
 use super::{NoiseSettings, STRIP, axes, shrink};
 use crate::measure::noise::{NoiseLevels, TONES};
+use crate::numeric::parallel::for_parts;
 use crate::picture::plane::halve;
 use crate::picture::{Plane, Region};
 
@@ -28,7 +29,7 @@ pub fn smooth_coarse(
         }
         let half = halved_axis(pixels, [width, height], axis);
         let change = change(&half, middle, settings, 0.5 * scale, 1)?;
-        pixels.par_chunks_mut(3 * width * STRIP as usize).enumerate().for_each(|(i, codes)| {
+        for_parts(pixels, 3 * width * STRIP as usize, &|i, codes| {
             let rows = (codes.len() / (3 * width)) as u32;
             let added = change.enlarged(width, height, Region::new(0, i as u32 * STRIP, width as u32, rows));
             for (line, added) in codes.chunks_exact_mut(3 * width).zip(added.chunks_exact(width)) {
@@ -43,7 +44,7 @@ pub fn smooth_coarse(
 fn halved_axis(pixels: &[u16], [width, height]: [usize; 2], axis: usize) -> Plane {
     let (w, h) = (width.div_ceil(2), height.div_ceil(2));
     let mut values = vec![0.0f32; w * h];
-    values.par_chunks_mut(w * STRIP as usize).enumerate().for_each(|(i, out)| {
+    for_parts(&mut values, w * STRIP as usize, &|i, out| {
         let mut rows = [(); 2].map(|()| [(); 3].map(|()| vec![0.0f32; width]));
         for (y, out) in out.chunks_exact_mut(w).enumerate() {
             let top = 2 * (i * STRIP as usize + y);
@@ -67,17 +68,15 @@ fn change(plane: &Plane, deviation: f32, settings: &NoiseSettings, scale: f64, s
         None
     };
     let strip = plane.width * STRIP as usize;
-    smooth.values.par_chunks_mut(strip).zip(plane.values.par_chunks(strip)).enumerate().for_each(
-        |(i, (out, plain))| {
-            if let Some(coarser) = &coarser {
-                let rows = Region::new(0, i as u32 * STRIP, plane.width as u32, (out.len() / plane.width) as u32);
-                // the last column and row of a halved plane may stand for one only
-                let added = coarser.enlarged(2 * coarser.width, 2 * coarser.height, rows);
-                out.iter_mut().zip(added).for_each(|(v, a)| *v += a);
-            }
-            out.iter_mut().zip(plain).for_each(|(v, p)| *v -= p);
-        },
-    );
+    for_parts(&mut smooth.values, strip, &|i, out| {
+        if let Some(coarser) = &coarser {
+            let rows = Region::new(0, i as u32 * STRIP, plane.width as u32, (out.len() / plane.width) as u32);
+            // the last column and row of a halved plane may stand for one only
+            let added = coarser.enlarged(2 * coarser.width, 2 * coarser.height, rows);
+            out.iter_mut().zip(added).for_each(|(v, a)| *v += a);
+        }
+        out.iter_mut().zip(&plane.values[i * strip..]).for_each(|(v, p)| *v -= p);
+    });
     Some(smooth)
 }
 
